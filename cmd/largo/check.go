@@ -1,0 +1,143 @@
+package main
+
+import (
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"os"
+
+	"github.com/spf13/cobra"
+
+	"largo/core/fault"
+	"largo/core/finding"
+	"largo/core/survey"
+	"largo/exchange"
+)
+
+func checkCommand() *cobra.Command {
+	var asJSON bool
+	c := &cobra.Command{
+		Use:   "check FILE",
+		Short: "Check a rig file: print its findings and figures",
+		Long: "Check a rig file: print its findings and figures.\n\n" +
+			"Exits 0 when nothing is at stop, 2 when something is, 1 when the file cannot be read.\nFILE may be - for standard input.",
+		Args: cobra.ExactArgs(1),
+		RunE: func(c *cobra.Command, args []string) error {
+			report, err := readReport(args[0], c.InOrStdin())
+			if err != nil {
+				return err
+			}
+			if asJSON {
+				err = writeJSON(c.OutOrStdout(), report)
+			} else {
+				err = writeText(c.OutOrStdout(), report)
+			}
+			if err == nil && finding.Worst(report.Findings) == finding.Stop {
+				return exit{code: 2}
+			}
+			return err
+		},
+	}
+	c.Flags().BoolVar(&asJSON, "json", false, "print JSON")
+	return c
+}
+
+func readReport(path string, stdin io.Reader) (*survey.Report, error) {
+	in := stdin
+	if path != "-" {
+		f, err := os.Open(path)
+		if err != nil {
+			return nil, exit{1, err.Error()}
+		}
+		defer f.Close()
+		in = f
+	}
+	r, err := exchange.ReadRig(in)
+	var faults fault.List
+	switch {
+	case errors.As(err, &faults):
+		say := path + " cannot be read:"
+		for _, f := range faults {
+			say += "\n  " + f.Say
+			if f.Field != "" {
+				say += " (" + f.Field + ")"
+			}
+		}
+		return nil, exit{1, say}
+	case err != nil:
+		return nil, exit{1, path + ": " + err.Error()}
+	}
+	return survey.Survey(r), nil
+}
+
+func writeText(w io.Writer, p *survey.Report) error {
+	out := &printer{w: w}
+	out.line("%s", p.Rig().Brief.Title)
+	if len(p.Findings) == 0 {
+		out.line("No findings.")
+	}
+	for _, f := range p.Findings {
+		out.line("")
+		out.line("%-5s %-7s %s", f.Gravity, f.Danger, f.What)
+		if f.Why != "" {
+			out.line("              %s", f.Why)
+		}
+		for _, m := range f.Mends {
+			out.line("              mend: %s", m.Label)
+		}
+		if f.Advice != "" {
+			out.line("              %s", f.Advice)
+		}
+		out.line("              [%s]", f.Code)
+	}
+	for _, place := range p.Places() {
+		out.line("")
+		out.line("%s", place.Name)
+		for _, f := range place.Figures {
+			if f.Key == "" {
+				continue
+			}
+			out.line("  %-40s %12s   %s", f.Name, f.Text(), f.Working())
+		}
+	}
+	for _, s := range p.Start.Steps {
+		if s.Number == 1 {
+			out.line("\nPower-up, not before the seconds given")
+		}
+		out.line("  %2d  %5.0f s  %-16s %s", s.Number, float64(s.At), s.Switch, s.Items[0].Look)
+	}
+	for _, s := range p.Strike.Steps {
+		if s.Number == 1 {
+			out.line("\nShutdown, not before the seconds given")
+		}
+		out.line("  %2d  %5.0f s  %-16s %s", s.Number, float64(s.At), s.Switch, s.Items[0].Look)
+	}
+	return out.err
+}
+
+// printer keeps the first error of many lines.
+type printer struct {
+	w   io.Writer
+	err error
+}
+
+func (p *printer) line(format string, args ...any) {
+	if p.err == nil {
+		_, p.err = fmt.Fprintf(p.w, format+"\n", args...)
+	}
+}
+
+func writeJSON(w io.Writer, p *survey.Report) error {
+	enc := json.NewEncoder(w)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(struct {
+		Title    string            `json:"title"`
+		Worst    finding.Gravity   `json:"worst"`
+		Findings []finding.Finding `json:"findings"`
+		Figures  []survey.Place    `json:"figures"`
+		Start    any               `json:"start"`
+		Strike   any               `json:"strike"`
+	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Findings, p.Places(), p.Start.Steps, p.Strike.Steps})
+}

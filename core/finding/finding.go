@@ -1,0 +1,101 @@
+// Package finding is what a check returns: who or what is in danger, how
+// grave it is, where, why, with which figures, and the edits that mend it.
+package finding
+
+import (
+	"cmp"
+	"slices"
+	"strings"
+
+	"largo/core/reckon"
+	"largo/core/rig"
+)
+
+// Stage is a part of the technician's day. It has the same name in the core,
+// the web, the templates, the URL and on the screen.
+type Stage string
+
+// The stages that work, in the order of the day.
+const (
+	Brief   Stage = "brief"
+	Match   Stage = "match"
+	Wire    Stage = "wire"
+	Protect Stage = "protect"
+	Start   Stage = "start"
+	Strike  Stage = "strike"
+)
+
+// Stages lists them in order.
+var Stages = []Stage{Brief, Match, Wire, Protect, Start, Strike}
+
+// Title is the stage's name as it stands on the strip.
+func (s Stage) Title() string { return strings.ToUpper(string(s[:1])) + string(s[1:]) }
+
+// Danger is what would be lost.
+type Danger string
+
+// The dangers, the gravest first.
+const (
+	People Danger = "people"
+	Gear   Danger = "gear"
+	Sound  Danger = "sound"
+)
+
+// Gravity is what has to be done about it.
+type Gravity int
+
+// The gravities, in rising order.
+const (
+	Mind Gravity = iota + 1 // know it
+	Mend                    // before the show
+	Stop                    // do not energise
+)
+
+func (g Gravity) String() string {
+	return [...]string{"fine", "mind", "mend", "stop"}[g]
+}
+
+// MarshalText writes the gravity as its word.
+func (g Gravity) MarshalText() ([]byte, error) { return []byte(g.String()), nil }
+
+// Finding is one thing that a technician should know, in words that another
+// technician would say.
+type Finding struct {
+	Code    string          `json:"code"` // stable; docs/findings.md explains each
+	Stage   Stage           `json:"stage"`
+	Danger  Danger          `json:"danger"`
+	Gravity Gravity         `json:"gravity"`
+	At      rig.Ref         `json:"at"`            // the device, and the port where there is one
+	What    string          `json:"what"`          // what is so, in one sentence
+	Why     string          `json:"why,omitempty"` // what comes of it, in one sentence
+	Figures []reckon.Figure `json:"figures,omitempty"`
+	Mends   []Way           `json:"mends,omitempty"`
+	Advice  string          `json:"advice,omitempty"` // what to do where no edit can do it
+}
+
+// Way is an edit that mends a finding.
+type Way struct {
+	Label string   `json:"label"`
+	Edit  rig.Edit `json:"-"`
+}
+
+// ID tells findings of one survey apart.
+func (f Finding) ID() string { return f.Code + "@" + f.At.Device + "@" + f.At.Port }
+
+// Sort puts the gravest first, people before gear before sound, otherwise in
+// the order in which they were found.
+func Sort(fs []Finding) {
+	rank := map[Danger]int{People: 0, Gear: 1, Sound: 2}
+	slices.SortStableFunc(fs, func(a, b Finding) int {
+		return cmp.Or(-cmp.Compare(a.Gravity, b.Gravity), cmp.Compare(rank[a.Danger], rank[b.Danger]))
+	})
+}
+
+// Worst is the gravest among the findings, 0 when there is none.
+func Worst(fs []Finding) Gravity {
+	var worst Gravity
+	for _, f := range fs {
+		worst = max(worst, f.Gravity)
+	}
+	return worst
+}

@@ -1,0 +1,345 @@
+package gear
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"largo/core/fault"
+	"largo/core/reckon"
+	"largo/core/unit"
+)
+
+// Mode is how the two outputs of a pair of channels are used.
+type Mode string
+
+// The output modes.
+const (
+	Separate Mode = "separate"
+	Bridged  Mode = "bridged"
+)
+
+// Driven tells how many channels worked when a rating was taken.
+const (
+	AllDriven = "all"
+	OneDriven = "one"
+)
+
+// Durations of a rating.
+const (
+	Continuous = "continuous"
+	Burst      = "burst"
+)
+
+// Rating is one line of an amplifier's power table.
+type Rating struct {
+	Mode     Mode      `json:"mode"` // a channel on its own, or a bridged pair
+	Load     unit.Ohm  `json:"load"`
+	Power    unit.Watt `json:"power"`
+	Driven   string    `json:"driven,omitempty"`   // AllDriven, OneDriven or unsaid
+	Duration string    `json:"duration,omitempty"` // Continuous, Burst or unsaid
+}
+
+// Bridging is the evidence on whether two channels may be bridged.
+type Bridging struct {
+	Switch   Answer               `json:"switch,omitempty"`   // a bridge switch or setting
+	Manual   string               `json:"manual,omitempty"`   // ManualAllows, ManualForbids, or silent
+	Common   Answer               `json:"common,omitempty"`   // ohmmeter finds the minus terminals joined
+	Inverted Answer               `json:"inverted,omitempty"` // one channel of the pair is inverted inside
+	Least    unit.Given[unit.Ohm] `json:"least,omitzero"`     // the maker's least bridged load
+}
+
+// What a manual says of bridging.
+const (
+	ManualAllows  = "allows"
+	ManualForbids = "forbids"
+)
+
+// Amplifier is a power amplifier of two or more channels.
+type Amplifier struct {
+	Channels    int                      `json:"channels"`
+	Ratings     []Rating                 `json:"ratings"`
+	Least       unit.Given[unit.Ohm]     `json:"least,omitzero"` // the maker's least load per channel
+	Gain        unit.Given[unit.Decibel] `json:"gain,omitzero"`
+	Sensitivity unit.Given[unit.Volt]    `json:"sensitivity,omitzero"` // rms input for rated power at SensLoad
+	SensLoad    unit.Given[unit.Ohm]     `json:"sensitivityLoad,omitzero"`
+	OutputZ     unit.Given[unit.Ohm]     `json:"outputImpedance,omitzero"`
+	Bridging    Bridging                 `json:"bridging,omitzero"`
+	Limits      Answer                   `json:"limits,omitempty"` // has limiters that can be set
+}
+
+// mostChannels is the largest amplifier the library takes.
+const mostChannels = 16
+
+// The names of all ports, made once: they are asked for on every walk.
+var channelPorts, inputPorts, bridgePorts = portNames()
+
+func portNames() (channel, input, bridge [mostChannels]string) {
+	for i := range mostChannels {
+		channel[i] = "out " + ChannelName(i)
+		input[i] = fmt.Sprintf("in %d", i+1)
+		bridge[i] = "out " + ChannelName(2*i) + "+" + ChannelName(2*i+1)
+	}
+	return channel, input, bridge
+}
+
+// ChannelName is the letter of a channel, 0 is A.
+func ChannelName(i int) string { return string(rune('A' + i)) }
+
+// ChannelPort is the port of a channel's own output; i is 0 to 15.
+func ChannelPort(i int) string { return channelPorts[i] }
+
+// InputPort is the port of a channel's input; i is 0 to 15.
+func InputPort(i int) string { return inputPorts[i] }
+
+// BridgePort is the pair of hot terminals of channels 2p and 2p+1.
+func BridgePort(pair int) string { return bridgePorts[pair] }
+
+// Pairs is how many pairs of channels there are; an odd last channel has none.
+func (a Amplifier) Pairs() int { return a.Channels / 2 }
+
+func (a Amplifier) ports() []Port {
+	ports := make([]Port, 0, 2*a.Channels+a.Pairs())
+	for i := range a.Channels {
+		ports = append(ports, Port{InputPort(i), Line, In})
+	}
+	for i := range a.Channels {
+		ports = append(ports, Port{ChannelPort(i), Speaker, Out})
+	}
+	for p := range a.Pairs() {
+		ports = append(ports, Port{BridgePort(p), Speaker, Out})
+	}
+	return ports
+}
+
+// table gives the ratings of a mode that may be planned with, by rising load:
+// continuous ones, and of these the ones with all channels driven where any
+// are. The note says when that had to be relaxed.
+func (a Amplifier) table(mode Mode) (rows []Rating, note string) {
+	rows = make([]Rating, 0, len(a.Ratings))
+	var one, bursts []Rating
+	for _, r := range a.Ratings {
+		switch {
+		case r.Mode != mode:
+		case r.Duration == Burst:
+			bursts = append(bursts, r)
+		case r.Driven == OneDriven && mode == Separate:
+			one = append(one, r)
+		default:
+			rows = append(rows, r)
+		}
+	}
+	if len(rows) == 0 && len(one) > 0 {
+		rows, note = one, "The sheet rates one channel driven; with all driven it may give less."
+	}
+	if len(rows) == 0 && len(bursts) > 0 {
+		note = "The sheet gives burst power alone, which says nothing of what it holds."
+	}
+	slices.SortStableFunc(rows, func(x, y Rating) int {
+		if x.Load < y.Load {
+			return -1
+		} else if x.Load > y.Load {
+			return 1
+		}
+		return int(x.Power - y.Power)
+	})
+	return rows, note
+}
+
+// LeastLoad is the smallest load in Ω that a mode may drive: the maker's, or
+// else the smallest rated one. Bridged it is never under twice the channel's,
+// since each side sees half the load.
+func (a Amplifier) LeastLoad(mode Mode) reckon.Figure {
+	if mode == Separate {
+		if z, known := a.Least.Get(); known {
+			return reckon.Of("limit", "Zleast", "least load", z, "").Because(origin(a.Least.Origin()))
+		}
+		rows, _ := a.table(Separate)
+		if len(rows) == 0 {
+			return reckon.Unknown("limit", "Zleast", "least load", "the amplifier has no ratings on record")
+		}
+		return reckon.Of("limit", "Zleast", "least load", rows[0].Load, "").
+			Noting("The sheet gives no least load; the smallest rated one is taken.").Because("ratings table")
+	}
+	channel := a.LeastLoad(Separate)
+	if !channel.Known() {
+		return channel
+	}
+	twice := unit.Ohm(2 * channel.Value)
+	if z, known := a.Bridging.Least.Get(); known && z > twice {
+		return reckon.Of("limit", "Zleast", "least bridged load", z, "").Because(origin(a.Bridging.Least.Origin()))
+	}
+	return reckon.Of("limit", "Zleast", "least bridged load", twice, "2 × {Z}", channel.As("Z")).
+		Because("each side of a bridge sees half the load")
+}
+
+// loadTolerance is how far a load may lie under a rated one and still count
+// as it: 0.5 %, the rounding of figures such as 2.67 Ω for three 8 Ω boxes.
+const loadTolerance = 0.005
+
+// PowerInto is the continuous power in W that one channel, or one bridged
+// pair, gives into a load. As listed at a listed load; between two, a straight
+// line of ln P over ln Z; above the highest, constant voltage; below the
+// lowest, unknown: it is not rated there. A bridge is never credited with more
+// than twice a channel into half the load.
+func (a Amplifier) PowerInto(mode Mode, z unit.Ohm) reckon.Figure {
+	rows, note := a.table(mode)
+	listed := a.fromTable(rows, z).Noting(note)
+	if mode == Separate {
+		return listed
+	}
+	honest := a.twiceHalf(z)
+	switch {
+	case !honest.Known() && listed.Known():
+		return listed.Noting("The channels' own rating into half the load is unknown, so the maker's bridged figure stands unchecked.")
+	case honest.Known() && len(rows) == 0:
+		return honest.Noting("The maker gives no bridged rating.")
+	case honest.Known() && listed.Known() && honest.Value < listed.Value*(1-loadTolerance):
+		return honest.Noting(fmt.Sprintf("The maker claims %s bridged; two channels into half the load give less, and that is counted.", listed.Text()))
+	case !listed.Known():
+		return listed
+	}
+	return listed
+}
+
+// twiceHalf is the honest bridged power: twice what a channel gives into half
+// the load with both driven.
+func (a Amplifier) twiceHalf(z unit.Ohm) reckon.Figure {
+	channel := a.PowerInto(Separate, z/2)
+	if !channel.Known() {
+		return channel
+	}
+	return reckon.Of("power", "P", "amplifier power", unit.Watt(2*channel.Value), "2 × {Phalf}",
+		reckon.In("Phalf", "one channel into "+(z/2).String(), unit.Watt(channel.Value), "sheet")).
+		Noting(channel.Note).Because("each side of a bridge sees half the load")
+}
+
+func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
+	const key, symbol, name = "power", "P", "amplifier power"
+	if len(rows) == 0 {
+		return reckon.Unknown(key, symbol, name, "the sheet has no continuous rating in this mode")
+	}
+	for _, r := range rows {
+		if math.Abs(float64(z/r.Load-1)) <= loadTolerance {
+			return reckon.Of(key, symbol, name, r.Power, "as rated into {Z}", reckon.In("Z", "load", r.Load, "sheet")).Because("ratings table")
+		}
+	}
+	low, high := rows[0], rows[len(rows)-1]
+	switch {
+	case z < low.Load:
+		return reckon.Unknown(key, symbol, name, fmt.Sprintf("not rated below %s", low.Load))
+	case z > high.Load:
+		return reckon.Of(key, symbol, name, high.Power*unit.Watt(high.Load/z), "{P1} × {Z1} / {Z}",
+			reckon.In("P1", "rated power", high.Power, "sheet"), reckon.In("Z1", "rated load", high.Load, "sheet"), reckon.In("Z", "load", z, "")).
+			Noting("Above the highest rated load the voltage stays the same.").Because("P = U²/Z at constant voltage")
+	}
+	i := slices.IndexFunc(rows, func(r Rating) bool { return r.Load > z })
+	a1, a2 := rows[i-1], rows[i]
+	t := math.Log(float64(z/a1.Load)) / math.Log(float64(a2.Load/a1.Load))
+	p := unit.Watt(math.Exp(math.Log(float64(a1.Power))*(1-t) + math.Log(float64(a2.Power))*t))
+	return reckon.Of(key, symbol, name, p, "{P1} × ({P2} / {P1})^(ln({Z}/{Z1}) / ln({Z2}/{Z1}))",
+		reckon.In("P1", "rated power", a1.Power, "sheet"), reckon.In("Z1", "rated load", a1.Load, "sheet"),
+		reckon.In("P2", "next rated power", a2.Power, "sheet"), reckon.In("Z2", "next rated load", a2.Load, "sheet"), reckon.In("Z", "load", z, "")).
+		Noting("Between two rated loads.").Because("straight line of ln P over ln Z")
+}
+
+// VoltageGain is the gain in dB of one channel with its level control fully
+// up. From a sensitivity it is 20 lg(sqrt(P Z)/U), with P at the load that the
+// sensitivity is stated for: taken at another load it puts every limiter off.
+func (a Amplifier) VoltageGain() reckon.Figure {
+	if g, known := a.Gain.Get(); known {
+		return reckon.Of("gain", "G", "amplifier gain", g, "").Because(origin(a.Gain.Origin()))
+	}
+	u, known := a.Sensitivity.Get()
+	if !known {
+		return reckon.Unknown("gain", "G", "amplifier gain", "the sheet gives neither gain nor input sensitivity; read it from the manual or measure it")
+	}
+	z, known := a.SensLoad.Get()
+	if !known {
+		return reckon.Unknown("gain", "G", "amplifier gain", "the sensitivity is known, but not the load it is stated for")
+	}
+	p := a.PowerInto(Separate, z)
+	if !p.Known() {
+		return reckon.Unknown("gain", "G", "amplifier gain", "the amplifier is not rated at the load of its sensitivity")
+	}
+	return reckon.Of("gain", "G", "amplifier gain", unit.OfVolts(float64(unit.Watt(p.Value).Across(z)/u)), "20 lg(sqrt({P} × {Z}) / {U})",
+		p.As("P"), reckon.In("Z", "load of the sensitivity", z, a.SensLoad.Origin()), reckon.In("U", "input sensitivity", u, a.Sensitivity.Origin())).
+		Because("definition of gain")
+}
+
+func (a Amplifier) check() fault.List {
+	var l fault.List
+	if a.Channels < 1 || a.Channels > mostChannels {
+		l.Add("channels", "%d channels cannot be right: give 1 to %d.", a.Channels, mostChannels)
+	}
+	if len(a.Ratings) > 60 {
+		l.Add("ratings", "%d ratings are more than any sheet has; keep at most 60.", len(a.Ratings))
+		return l
+	}
+	within(&l, "least", "A least load", a.Least, 0.5, 64)
+	within(&l, "bridging.least", "A least bridged load", a.Bridging.Least, 1, 128)
+	within(&l, "gain", "A gain", a.Gain, 0, 60)
+	within(&l, "sensitivity", "An input sensitivity", a.Sensitivity, 0.05, 20)
+	within(&l, "sensitivityLoad", "The load of the sensitivity", a.SensLoad, 0.5, 64)
+	within(&l, "outputImpedance", "An output impedance", a.OutputZ, 0, 4)
+	for field, answer := range map[string]Answer{"bridging.switch": a.Bridging.Switch, "bridging.common": a.Bridging.Common, "bridging.inverted": a.Bridging.Inverted, "limits": a.Limits} {
+		checkAnswer(&l, field, answer)
+	}
+	if m := a.Bridging.Manual; m != "" && m != ManualAllows && m != ManualForbids {
+		l.Add("bridging.manual", "The manual allows or forbids bridging; %q is neither.", m)
+	}
+	for i, r := range a.Ratings {
+		l.AddAll(fmt.Sprintf("ratings[%d]", i), r.check())
+	}
+	if len(l) == 0 {
+		a.checkRise(&l)
+	}
+	return l
+}
+
+func (r Rating) check() fault.List {
+	var l fault.List
+	if r.Mode != Separate && r.Mode != Bridged {
+		l.Add("mode", "A rating is of a channel on its own (separate) or of a pair (bridged), not %q.", r.Mode)
+	}
+	switch {
+	case !(r.Load > 0):
+		l.Add("load", "A load of %s cannot be: a rating needs a load above 0 Ω.", r.Load)
+	case r.Load < 0.5 || r.Load > 128:
+		l.Add("load", "A rated load of %s cannot be right: give 0.5 Ω to 128 Ω.", r.Load)
+	}
+	switch {
+	case !(r.Power > 0):
+		l.Add("power", "A power of %s cannot be: leave the line out if it is unknown.", r.Power)
+	case r.Power < 10:
+		l.Add("power", "%s into %s is too little for a power amplifier. If the sheet says %s kW, write %s kW.", r.Power, r.Load, unit.Number(float64(r.Power)), unit.Number(float64(r.Power)))
+	case r.Power > 20000:
+		l.Add("power", "%s into %s is more than any amplifier gives. If the sheet says W, write W.", r.Power, r.Load)
+	}
+	if r.Driven != "" && r.Driven != AllDriven && r.Driven != OneDriven {
+		l.Add("driven", "%q: say all or one.", r.Driven)
+	}
+	if r.Duration != "" && r.Duration != Continuous && r.Duration != Burst {
+		l.Add("duration", "%q: say continuous or burst.", r.Duration)
+	}
+	return l
+}
+
+// checkRise faults a table that gives less power into a lower load, or more
+// than constant voltage allows: a slip of the pen, or of the columns.
+func (a Amplifier) checkRise(l *fault.List) {
+	for _, mode := range []Mode{Separate, Bridged} {
+		rows, _ := a.table(mode)
+		for i := 1; i < len(rows); i++ {
+			lower, higher := rows[i-1], rows[i]
+			switch {
+			case lower.Load == higher.Load:
+				l.Add("ratings", "%s is rated twice, at %s and %s; keep one.", lower.Load, lower.Power, higher.Power)
+			case lower.Power < higher.Power:
+				l.Add("ratings", "The table falls where it should rise: %s into %s, but only %s into the lower %s. Are two figures exchanged?", higher.Power, higher.Load, lower.Power, lower.Load)
+			case float64(lower.Power/higher.Power) > 1.02*float64(higher.Load/lower.Load):
+				l.Add("ratings", "%s into %s is more than constant voltage gives after %s into %s; no amplifier does that. Is one of them a burst or a bridged figure?", lower.Power, lower.Load, higher.Power, higher.Load)
+			}
+		}
+	}
+}

@@ -1,0 +1,200 @@
+package gear
+
+import (
+	"largo/core/fault"
+	"largo/core/reckon"
+	"largo/core/unit"
+)
+
+// Standards under which makers rate the power of a loudspeaker.
+const (
+	AES1984 = "AES2-1984"   // driver in free air, 2 h, 6 dB crest, figured on least impedance
+	AES2012 = "AES2-2012"   // another method, stated on rated impedance
+	IEC     = "IEC 60268-5" // box, 6 dB crest, figured on rated impedance
+	Maker   = "maker's own"
+)
+
+// Standards lists the choices.
+var Standards = []string{IEC, AES1984, AES2012, Maker}
+
+// References of a sensitivity, at 1 m.
+const (
+	OneWatt       = "1 W"
+	TwoPointEight = "2.83 V"
+)
+
+// Loudspeaker is a box, passive or active.
+type Loudspeaker struct {
+	Active bool `json:"active,omitempty"`
+	Sub    bool `json:"sub,omitempty"`    // carries the low end alone
+	Link   bool `json:"link,omitempty"`   // has a link-through connector
+	Vented bool `json:"vented,omitempty"` // ported: excursion is unbounded below its tuning
+
+	// Of a passive box.
+	Nominal        unit.Given[unit.Ohm]     `json:"nominal,omitzero"`
+	Least          unit.Given[unit.Ohm]     `json:"least,omitzero"` // least |Z| in its band
+	Continuous     unit.Given[unit.Watt]    `json:"continuous,omitzero"`
+	Standard       string                   `json:"standard,omitempty"` // of the continuous rating
+	Crest          unit.Given[unit.Decibel] `json:"crest,omitzero"`     // of the test signal
+	Programme      unit.Given[unit.Watt]    `json:"programme,omitzero"`
+	Peak           unit.Given[unit.Watt]    `json:"peak,omitzero"`
+	Bare           unit.Given[unit.Watt]    `json:"bare,omitzero"` // "W" or "max" with no word: treated as peak
+	Sensitivity    unit.Given[unit.Decibel] `json:"sensitivity,omitzero"`
+	SensitivityRef string                   `json:"sensitivityRef,omitempty"` // OneWatt or TwoPointEight
+	HighPass       unit.Given[unit.Hertz]   `json:"highPass,omitzero"`        // the high-pass its maker asks for
+
+	// Of an active box.
+	MaxSPL    unit.Given[unit.Decibel] `json:"maxSPL,omitzero"`    // peak, at 1 m
+	InputClip unit.Given[unit.DBu]     `json:"inputClip,omitzero"` // largest level its input takes
+}
+
+func (s Loudspeaker) ports() []Port {
+	signal := Speaker
+	if s.Active {
+		signal = Line
+	}
+	ports := []Port{{"in", signal, In}}
+	if s.Link {
+		ports = append(ports, Port{"link", signal, Through})
+	}
+	return ports
+}
+
+// NominalZ is the nominal impedance in Ω, unknown when the plate gives none.
+func (s Loudspeaker) NominalZ() reckon.Figure {
+	z, known := s.Nominal.Get()
+	if !known {
+		return reckon.Unknown("nominal", "Z", "nominal impedance", "the box has no nominal impedance on record; read its plate or measure it")
+	}
+	return reckon.Of("nominal", "Z", "nominal impedance", z, "").Because(origin(s.Nominal.Origin()))
+}
+
+// LeastZ is the least impedance in Ω. Where it is unknown, 80 % of nominal is
+// assumed: the least that IEC 60268-5 lets a box of that nominal have (clause
+// on rated impedance; from memory).
+func (s Loudspeaker) LeastZ() reckon.Figure {
+	if z, known := s.Least.Get(); known {
+		return reckon.Of("least", "Zmin", "least impedance", z, "").Because(origin(s.Least.Origin()))
+	}
+	z, known := s.Nominal.Get()
+	if !known {
+		return reckon.Unknown("least", "Zmin", "least impedance", "neither least nor nominal impedance is on record")
+	}
+	return reckon.Of("least", "Zmin", "least impedance", 0.8*z, "0.8 × {Z}", reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
+		Noting("The sheet gives no least impedance; 80 % of nominal is assumed.").
+		Because("IEC 60268-5 lets the least be 20 % under the rated impedance (from memory)")
+}
+
+// ContinuousW is the long-term average power in W. Programme is taken as
+// twice, peak as four times the continuous power (common practice at 6 dB
+// crest, no source); a bare figure counts as peak until shown otherwise.
+func (s Loudspeaker) ContinuousW() reckon.Figure {
+	name := "continuous power"
+	if p, known := s.Continuous.Get(); known {
+		f := reckon.Of("continuous", "Pc", name, p, "").Because(origin(s.Continuous.Origin()))
+		if s.Standard == "" {
+			f = f.Noting("The sheet names no standard for it.")
+		} else {
+			f = f.Noting("Rated under " + s.Standard + ".")
+		}
+		return f
+	}
+	for _, other := range []struct {
+		given unit.Given[unit.Watt]
+		what  string
+		part  float64
+		note  string
+	}{
+		{s.Programme, "programme power", 2, "Only a programme rating is on record; half of it is taken as continuous."},
+		{s.Peak, "peak power", 4, "Only a peak rating is on record; a quarter of it is taken as continuous."},
+		{s.Bare, "power without a word", 4, "The sheet gives bare watts; they are treated as peak, a quarter of them as continuous."},
+	} {
+		if p, known := other.given.Get(); known {
+			return reckon.Of("continuous", "Pc", name, p/unit.Watt(other.part), "{P} / {n}",
+				reckon.In("P", other.what, p, other.given.Origin()), reckon.Count("n", "peak or programme over continuous", other.part)).
+				Noting(other.note).Because("common practice, no source")
+		}
+	}
+	return reckon.Unknown("continuous", "Pc", name, "the box has no power rating on record")
+}
+
+// RatedOn is the impedance in Ω that the continuous rating was figured on:
+// the least for AES2-1984, the rated (nominal) one otherwise.
+func (s Loudspeaker) RatedOn() reckon.Figure {
+	if s.Standard == AES1984 {
+		return s.LeastZ().Called("ratedOn", "Z", "least impedance, on which AES2-1984 figures power")
+	}
+	return s.NominalZ().Called("ratedOn", "Z", "rated impedance")
+}
+
+// CrestOr6 is the crest factor in dB of the signal the rating was made with;
+// 6 dB where the sheet says nothing, as in AES2-1984 and IEC 60268-5.
+func (s Loudspeaker) CrestOr6() unit.Decibel { return s.Crest.Or(6) }
+
+// OneWattSensitivity is the level in dB SPL at 1 m for 1 W. A figure for
+// 2.83 V is 10 lg(2.83²/Z) above it when Z is not 8 Ω.
+func (s Loudspeaker) OneWattSensitivity() reckon.Figure {
+	level, known := s.Sensitivity.Get()
+	if !known {
+		return reckon.Unknown("sensitivity", "S", "sensitivity at 1 W, 1 m", "the box has no sensitivity on record")
+	}
+	if s.SensitivityRef != TwoPointEight {
+		f := reckon.Of("sensitivity", "S", "sensitivity at 1 W, 1 m", level, "").Because(origin(s.Sensitivity.Origin()))
+		if s.SensitivityRef == "" {
+			f = f.Noting("The sheet does not say for 1 W or 2.83 V; 1 W is assumed.")
+		}
+		return f
+	}
+	z, known := s.Nominal.Get()
+	if !known {
+		return reckon.Unknown("sensitivity", "S", "sensitivity at 1 W, 1 m", "the sensitivity is for 2.83 V and the nominal impedance is unknown")
+	}
+	const volts unit.Volt = 2.83
+	return reckon.Of("sensitivity", "S", "sensitivity at 1 W, 1 m", level-unit.OfPower(float64(volts.Into(z))),
+		"{S283} − 10 lg({U}² / {Z} / 1 W)", reckon.In("S283", "sensitivity at 2.83 V, 1 m", level, s.Sensitivity.Origin()),
+		reckon.Term{Symbol: "U", What: "test voltage", Value: 2.83}, reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
+		Because("Ohm's law")
+}
+
+func origin(said string) string {
+	if said == "" {
+		return "library"
+	}
+	return said
+}
+
+func (s Loudspeaker) check() fault.List {
+	var l fault.List
+	within(&l, "nominal", "A nominal impedance", s.Nominal, 1, 64)
+	within(&l, "least", "A least impedance", s.Least, 0.5, 64)
+	within(&l, "continuous", "A continuous power", s.Continuous, 5, 5000)
+	within(&l, "programme", "A programme power", s.Programme, 10, 10000)
+	within(&l, "peak", "A peak power", s.Peak, 20, 20000)
+	within(&l, "bare", "A power", s.Bare, 20, 20000)
+	within(&l, "crest", "A crest factor", s.Crest, 3, 20)
+	within(&l, "sensitivity", "A sensitivity", s.Sensitivity, 70, 125)
+	within(&l, "highPass", "A high-pass", s.HighPass, 10, 20000)
+	within(&l, "maxSPL", "A largest level", s.MaxSPL, 90, 160)
+	within(&l, "inputClip", "An input clip level", s.InputClip, -20, 40)
+	if z, known := s.Least.Get(); known && z > s.Nominal.Or(z)*1.001 {
+		l.Add("least", "The least impedance, %s, is above the nominal %s.", z, s.Nominal.Or(0))
+	}
+	rising(&l, "programme", "programme", s.Programme, "continuous", s.Continuous)
+	rising(&l, "peak", "peak", s.Peak, "programme", s.Programme)
+	rising(&l, "peak", "peak", s.Peak, "continuous", s.Continuous)
+	if s.Standard != "" {
+		l.CheckName("standard", "The standard", s.Standard, 40, true)
+	}
+	if s.SensitivityRef != "" && s.SensitivityRef != OneWatt && s.SensitivityRef != TwoPointEight {
+		l.Add("sensitivityRef", "A sensitivity is for %s or %s, not %q.", OneWatt, TwoPointEight, s.SensitivityRef)
+	}
+	return l
+}
+
+func rising(l *fault.List, field, what string, high unit.Given[unit.Watt], than string, low unit.Given[unit.Watt]) {
+	h, known1 := high.Get()
+	w, known2 := low.Get()
+	if known1 && known2 && h < w {
+		l.Add(field, "The %s power, %s, is below the %s power, %s.", what, h, than, w)
+	}
+}

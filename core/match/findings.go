@@ -1,0 +1,259 @@
+package match
+
+import (
+	"fmt"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// touchVolts is the largest audio voltage that may be touched: ES1 reaches to
+// 71 V rms (IEC 62368-1, table of audio signal sources; from memory).
+const touchVolts unit.Volt = 71
+
+func outputFindings(x *rig.Index, o Output) []finding.Finding {
+	if len(o.Boxes) == 0 {
+		return nil
+	}
+	if !o.Live {
+		return []finding.Finding{notLive(x, o)}
+	}
+	var fs []finding.Finding
+	if o.Under {
+		fs = append(fs, underLoad(x, o))
+	}
+	fs = append(fs, missing(o)...)
+	if f, ok := strength(x, o); ok {
+		fs = append(fs, f)
+	}
+	if f, ok := touch(o); ok {
+		fs = append(fs, f)
+	}
+	return fs
+}
+
+func at(o Output, code string, danger finding.Danger, gravity finding.Gravity) finding.Finding {
+	return finding.Finding{Code: code, Stage: finding.Match, Danger: danger, Gravity: gravity, At: o.At}
+}
+
+// underLoad: compared as nominal with nominal, since an amplifier's least
+// load is a nominal figure too (common practice, no source).
+func underLoad(x *rig.Index, o Output) finding.Finding {
+	f := at(o, "match.load-below-least", finding.Gear, finding.Stop)
+	f.What = fmt.Sprintf("%s drives %s, below its least of %s.", o.Name(), o.Nominal.Text(), o.Limit.Text())
+	f.Why = "It would overheat, or switch itself off, in the first loud minute."
+	if o.Mode == gear.Bridged {
+		f.What = fmt.Sprintf("%s bridged drives %s; the least is %s.", o.Name(), o.Nominal.Text(), o.Limit.Text())
+		f.Why = fmt.Sprintf("Each side sees half of it, %s. ", unit.Ohm(o.Nominal.Value/2)) + f.Why
+	}
+	f.Figures = []reckon.Figure{o.Nominal, o.Limit}
+	f.Mends = lighten(x, o)
+	if len(f.Mends) == 0 {
+		f.Advice = "Take boxes off this output and give them one of their own."
+	}
+	return f
+}
+
+// lighten finds edits that bring an overloaded output back above its least:
+// out of bridge, or half of its boxes over to the pair's free channel.
+func lighten(x *rig.Index, o Output) []finding.Way {
+	if o.Pair < 0 {
+		return nil
+	}
+	first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
+	keep, move := halves(o.Output.Boxes)
+	if len(move) == 0 || o.Amp.LeastLoad(gear.Separate).Value*0.995 > min(parallel(keep), parallel(move)) {
+		return nil
+	}
+	var way finding.Way
+	tag := o.At.Device
+	setting := rig.SetPair{Tag: tag, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}
+	switch {
+	case o.Mode == gear.Bridged:
+		way = finding.Way{Label: fmt.Sprintf("Separate: %s on each channel", times(len(keep), "box")),
+			Edit: rig.Batch{Saying: "Took " + tag + " out of bridge", Edits: append([]rig.Edit{setting}, rehang(x, o, keep, first, move, second)...)}}
+	default:
+		other := second
+		if o.At.Port == second {
+			other = first
+		}
+		if len(x.From(rig.Ref{Device: tag, Port: other})) > 0 {
+			return nil
+		}
+		way = finding.Way{Label: fmt.Sprintf("Move %s to %s", times(len(move), "box"), other),
+			Edit: rig.Batch{Saying: fmt.Sprintf("Moved %s of %s to %s", times(len(move), "box"), o.Name(), other),
+				Edits: append([]rig.Edit{setting}, rehang(x, o, keep, o.At.Port, move, other)...)}}
+	}
+	return []finding.Way{way}
+}
+
+func halves(boxes []load.Box) (keep, move []load.Box) {
+	half := (len(boxes) + 1) / 2
+	return boxes[:half], boxes[half:]
+}
+
+func parallel(boxes []load.Box) float64 {
+	zs := make([]unit.Ohm, len(boxes))
+	for i, b := range boxes {
+		zs[i] = unit.Ohm(b.Speaker.NominalZ().Value)
+	}
+	return float64(unit.Parallel(zs...))
+}
+
+// rehang pulls the leads of an output's boxes and hangs two sets of them on
+// two ports, each set linked through from box to box where the boxes can.
+func rehang(x *rig.Index, o Output, a []load.Box, portA string, b []load.Box, portB string) []rig.Edit {
+	var edits []rig.Edit
+	lead := map[string]rig.Link{}
+	for _, box := range o.Output.Boxes {
+		in := rig.Ref{Device: box.Tag, Port: "in"}
+		lead[box.Tag], _ = x.Into(in)
+		edits = append(edits, rig.Disconnect{To: in})
+	}
+	for _, set := range []struct {
+		boxes []load.Box
+		port  string
+	}{{a, portA}, {b, portB}} {
+		from := rig.Ref{Device: o.At.Device, Port: set.port}
+		for _, box := range set.boxes {
+			k := lead[box.Tag]
+			k.From, k.Series = from, ""
+			edits = append(edits, rig.Connect{Link: k})
+			if box.Speaker.Link {
+				from = rig.Ref{Device: box.Tag, Port: "link"}
+			}
+		}
+	}
+	return edits
+}
+
+func notLive(x *rig.Index, o Output) finding.Finding {
+	if o.Mode == gear.Separate {
+		f := at(o, "match.one-hot-terminal", finding.Gear, finding.Stop)
+		port := gear.BridgePort(o.Pair)
+		f.What = fmt.Sprintf("%s is bridged, but %s on one hot terminal alone.", o.At.Device, hangs(len(o.Boxes), o.At.Port))
+		f.Why = "A bridged load belongs between the two hot terminals; on one side it gets half the volts and the bridge does nothing for it."
+		f.Mends = []finding.Way{{Label: "Hang the load on " + port, Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + port,
+			Edits: rehang(x, o, o.Output.Boxes, port, nil, "")}}, unbridge(o)}
+		return f
+	}
+	f := at(o, "match.bridge-not-set", finding.Gear, finding.Stop)
+	first := gear.ChannelPort(2 * o.Pair)
+	f.What = fmt.Sprintf("%s is set separate, but %s between its hot terminals.", o.At.Device, hangs(len(o.Boxes), o.At.Port))
+	f.Why = "Both channels in step give such a load nothing; out of step they give it twice the volts. Either way it is not what was planned."
+	f.Mends = []finding.Way{{Label: "Hang the load on " + first, Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + first,
+		Edits: rehang(x, o, o.Output.Boxes, first, nil, "")}}}
+	return f
+}
+
+func hangs(n int, port string) string {
+	if n == 1 {
+		return "1 box hangs on " + port
+	}
+	return fmt.Sprintf("%d boxes hang on %s", n, port)
+}
+
+func unbridge(o Output) finding.Way {
+	return finding.Way{Label: "Set " + o.At.Device + " separate", Edit: rig.SetPair{Tag: o.At.Device, Pair: o.Pair,
+		Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
+}
+
+// missing reports what is not known: unknown is never zero, and never fine.
+func missing(o Output) []finding.Finding {
+	var fs []finding.Finding
+	add := func(code, what, why, advice string) {
+		f := at(o, code, finding.Gear, finding.Mend)
+		f.What, f.Why, f.Advice = what, why, advice
+		fs = append(fs, f)
+	}
+	switch {
+	case !o.Nominal.Known():
+		add("match.unknown-impedance", fmt.Sprintf("The load on %s is unknown: %s.", o.Name(), o.Nominal.Lacks),
+			"Nobody can say whether the amplifier stands it.", "Read the plate, or measure the DC resistance and reckon 5 to 7 Ω for an 8 Ω box.")
+	case !o.Under && !o.Power.Known():
+		add("match.unknown-power", fmt.Sprintf("The power of %s into %s is unknown: %s.", o.Name(), o.Nominal.Text(), o.Power.Lacks),
+			"Neither its strength nor its limiter can be judged.", "Enter the ratings from the amplifier's back or its manual.")
+	}
+	for _, b := range o.Boxes {
+		if !b.Continuous.Known() {
+			add("match.unknown-rating", fmt.Sprintf("%s has no power rating on record.", b.Tag),
+				"What it stands cannot be judged, and no limiter can be set for it.", "Read its plate or its sheet; a bare figure is taken as peak.")
+			fs[len(fs)-1].At = rig.Ref{Device: b.Tag}
+		}
+	}
+	return fs
+}
+
+// strength judges the worst box of an output against the policy.
+func strength(x *rig.Index, o Output) (finding.Finding, bool) {
+	if !o.Ratio.Known() {
+		return finding.Finding{}, false
+	}
+	low, high := Band(x.Rig.Policy)
+	worst := worstBox(o)
+	switch r := o.Ratio.Value; {
+	case r > high*1.005:
+		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
+		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Tag, worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.", x.Rig.Policy, unit.Number(high))
+		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
+		f.Mends = stronger(x, o, r)
+		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
+		return f, true
+	case r < low*0.995:
+		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
+		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Tag, worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; pushed far over it, some say that tweeters burn."
+		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
+		return f, true
+	}
+	return finding.Finding{}, false
+}
+
+// stronger offers what an edit can do about too strong an amplifier: another
+// policy under which the same ratio is wanted.
+func stronger(x *rig.Index, o Output, r float64) []finding.Way {
+	var ways []finding.Way
+	if o.Mode == gear.Bridged {
+		keep, move := halves(o.Output.Boxes)
+		first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
+		edits := []rig.Edit{rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
+		ways = append(ways, finding.Way{Label: "Take " + o.At.Device + " out of bridge", Edit: rig.Batch{
+			Saying: "Took " + o.At.Device + " out of bridge", Edits: append(edits, rehang(x, o, keep, first, move, second)...)}})
+	}
+	if _, high := Band(rig.Headroom); r <= high*1.005 && x.Rig.Policy != rig.Headroom {
+		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",
+			Edit: rig.SetWishes{Policy: rig.Headroom, Bridging: x.Rig.Bridging}})
+	}
+	return ways
+}
+
+func worstBox(o Output) Box {
+	worst := o.Boxes[0]
+	for _, b := range o.Boxes[1:] {
+		if b.Ratio.Known() && b.Ratio.Value > worst.Ratio.Value {
+			worst = b
+		}
+	}
+	return worst
+}
+
+func touch(o Output) (finding.Finding, bool) {
+	if !o.Power.Known() {
+		return finding.Finding{}, false
+	}
+	u := unit.Watt(o.Power.Value).Across(unit.Ohm(o.Nominal.Value))
+	if u <= touchVolts {
+		return finding.Finding{}, false
+	}
+	f := at(o, "match.touch-voltage", finding.People, finding.Mind)
+	f.What = fmt.Sprintf("The terminals of %s can stand at %s.", o.Name(), u)
+	f.Why = "Above 71 V rms, and less when wet, audio is no longer safe to touch. Connect with the amplifier off and cover bare terminals."
+	f.Figures = []reckon.Figure{reckon.Of("terminalVolts", "U", "voltage at the terminals", u, "sqrt({P} × {Z})", o.Power.As("P"), o.Nominal.As("Z")).
+		Because("ES1 reaches to 71 V rms for audio: IEC 62368-1 (from memory)")}
+	return f, true
+}

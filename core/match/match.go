@@ -1,0 +1,192 @@
+package match
+
+import (
+	"fmt"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Verdict is what match says of a whole rig.
+type Verdict struct {
+	Outputs []Output
+	Pairs   []Pair
+	Level   reckon.Figure // all audience boxes together at the listening point
+	Average reckon.Figure // of ordinary programme, where the level is read
+	Spare   reckon.Figure // average over the wanted level
+	Driven  int           // passive boxes with a live, rated output within its least load
+	Passive int           // passive boxes in the rig
+}
+
+// Output is one output with its judgement.
+type Output struct {
+	load.Output
+	Limit reckon.Figure // least load of this mode, Ω
+	Power reckon.Figure // into the nominal load, W
+	Boxes []Box
+	Ratio reckon.Figure // worst of the boxes
+	Under bool          // the load is below the limit
+}
+
+// Box is one box with its share of an output.
+type Box struct {
+	load.Box
+	Continuous reckon.Figure // rating, W
+	Power      reckon.Figure // that reaches it, W
+	Ratio      reckon.Figure // power over rating
+	Level      reckon.Figure // at full power where its listeners are, dB SPL
+}
+
+// Judge judges all outputs. The findings are in the order of the rig.
+func Judge(x *rig.Index, outs []load.Output) (Verdict, []finding.Finding) {
+	v := Verdict{Outputs: make([]Output, 0, len(outs))}
+	var fs []finding.Finding
+	for _, o := range outs {
+		j := judge(x, o)
+		v.Outputs = append(v.Outputs, j)
+		fs = append(fs, outputFindings(x, j)...)
+	}
+	v.Pairs = adviseAll(x, v.Outputs)
+	for _, p := range v.Pairs {
+		fs = append(fs, p.findings(x)...)
+	}
+	v.count(x)
+	v.sumLevels(x)
+	return v, append(fs, v.levelFindings(x)...)
+}
+
+func judge(x *rig.Index, o load.Output) Output {
+	j := Output{Output: o, Limit: o.Amp.LeastLoad(o.Mode)}
+	if len(o.Boxes) == 0 {
+		j.Power = reckon.Unknown("power", "P", "amplifier power", "nothing hangs on this output")
+		return j
+	}
+	switch {
+	case !o.Nominal.Known():
+		j.Power = reckon.Unknown("power", "P", "amplifier power", o.Nominal.Lacks)
+	default:
+		j.Power = o.Amp.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value))
+		j.Under = j.Limit.Known() && o.Nominal.Value < 0.995*j.Limit.Value
+		if j.Under && j.Power.Known() {
+			j.Power = reckon.Unknown("power", "P", "amplifier power", "the load is below the least that the maker allows")
+		}
+	}
+	j.Boxes = make([]Box, len(o.Boxes))
+	for i, b := range o.Boxes {
+		j.Boxes[i] = judgeBox(x, j, b)
+		if r := j.Boxes[i].Ratio; i == 0 || !r.Known() || j.Ratio.Known() && r.Value > j.Ratio.Value {
+			j.Ratio = r
+		}
+	}
+	return j
+}
+
+func judgeBox(x *rig.Index, j Output, b load.Box) Box {
+	box := Box{Box: b, Continuous: b.Speaker.ContinuousW(), Power: powerAt(j, b)}
+	box.Ratio = ratio(box.Power, box.Continuous)
+	box.Level = levelAt(x, box)
+	return box
+}
+
+// powerAt is what of an output's power reaches a box: the voltage across it
+// squared over its impedance.
+func powerAt(j Output, b load.Box) reckon.Figure {
+	const key, symbol, name = "boxPower", "Pbox", "power that reaches the box"
+	if !j.Power.Known() {
+		return reckon.Unknown(key, symbol, name, j.Power.Lacks)
+	}
+	n := len(j.Output.Boxes)
+	share := b.Share * b.Share * j.Nominal.Value / b.Speaker.NominalZ().Value
+	if n == 1 {
+		return j.Power.Called(key, symbol, name)
+	}
+	p := unit.Watt(j.Power.Value * share)
+	if b.Share == 1 {
+		return reckon.Of(key, symbol, name, p, "{P} × {Zload} / {Zbox}", j.Power.As("P"),
+			j.Nominal.As("Zload"), b.Speaker.NominalZ().As("Zbox")).Because("side by side, power divides as 1/Z")
+	}
+	return reckon.Of(key, symbol, name, p, "{P} × {k}² × {Zload} / {Zbox}", j.Power.As("P"), reckon.Count("k", "share of the volts", b.Share),
+		j.Nominal.As("Zload"), b.Speaker.NominalZ().As("Zbox")).Because("P = U²/Z at each box")
+}
+
+func ratio(power, rating reckon.Figure) reckon.Figure {
+	const key, symbol, name = "ratio", "m", "amplifier over continuous rating"
+	switch {
+	case !power.Known():
+		return reckon.Unknown(key, symbol, name, power.Lacks)
+	case !rating.Known():
+		return reckon.Unknown(key, symbol, name, rating.Lacks)
+	}
+	return reckon.Ratio(key, symbol, name, power.Value/rating.Value, "{Pbox} / {Pc}", power.As("Pbox"), rating.As("Pc")).Noting(rating.Note)
+}
+
+// Band is the range of amplifier power over continuous rating that a policy
+// asks for; 0 means no bound below.
+func Band(p rig.Policy) (low, high float64) {
+	switch p {
+	case rig.TenthOver:
+		return 1, 1.1
+	case rig.Headroom:
+		return 1, 2
+	}
+	return 0, 1
+}
+
+// Asks is what a policy asks of the crew.
+func Asks(p rig.Policy) string {
+	switch p {
+	case rig.TenthOver:
+		return "amplifier 1.0 to 1.1 times the continuous rating; asks for someone who hears distortion"
+	case rig.Headroom:
+		return "amplifier 1 to 2 times the continuous rating; asks for limiters set and someone listening"
+	case rig.LevelFirst:
+		return "any amplifier that gives the level, within the continuous rating"
+	}
+	return "amplifier at or under the continuous rating; for unattended or untrained use"
+}
+
+func (v *Verdict) count(x *rig.Index) {
+	for i := range x.Rig.Devices {
+		if m := x.ModelAt(i); m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active {
+			v.Passive++
+		}
+	}
+	for _, o := range v.Outputs {
+		if o.Live && o.Programme != "" && o.Power.Known() {
+			v.Driven += len(o.Boxes)
+		}
+	}
+}
+
+// Figures lists the figures of an output by their keys, for its working.
+func (o Output) Figures() []reckon.Figure {
+	return []reckon.Figure{o.Nominal, o.Least, o.Limit, o.Power, o.Ratio}
+}
+
+// Figures lists the figures of a box by their keys.
+func (b Box) Figures() []reckon.Figure {
+	return []reckon.Figure{b.Continuous, b.Power, b.Ratio, b.Level}
+}
+
+// Name says which output it is, as "A1 out A".
+func (o Output) Name() string { return o.At.String() }
+
+// BoxTags lists the tags of the boxes on an output.
+func BoxTags(boxes []load.Box) []string {
+	tags := make([]string, len(boxes))
+	for i, b := range boxes {
+		tags[i] = b.Tag
+	}
+	return tags
+}
+
+func times(n int, thing string) string {
+	if n == 1 {
+		return "1 " + thing
+	}
+	return fmt.Sprintf("%d %ses", n, thing)
+}

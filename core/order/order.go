@@ -1,0 +1,235 @@
+// Package order derives in which order switches go on, from who feeds whom:
+// whatever wakes sends a transient of volts, so nothing that makes sound may
+// be live before everything that can reach it has settled. It is a partial
+// order; where it leaves freedom, the short way is walked.
+package order
+
+import (
+	"slices"
+
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Node is one switch with all that it wakes.
+type Node struct {
+	Switch  string
+	Devices []int // indices in the rig
+	Loud    bool  // wakes something that makes sound
+	rank    int
+	place   string
+}
+
+// Order is the nodes of a rig and how they depend on each other.
+type Order struct {
+	x      *rig.Index
+	Nodes  []Node
+	before [][]bool // before[i][j]: something of i reaches something loud or not of j
+	reach  []map[int]bool
+
+	derived []int
+}
+
+// New reads the switches of a rig.
+func New(x *rig.Index) *Order {
+	o := &Order{x: x, reach: x.Reach()}
+	at := map[string]int{}
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if !m.Powered() {
+			continue
+		}
+		n, known := at[d.SwitchName()]
+		if !known {
+			n = len(o.Nodes)
+			at[d.SwitchName()] = n
+			o.Nodes = append(o.Nodes, Node{Switch: d.SwitchName(), place: d.Place})
+		}
+		node := &o.Nodes[n]
+		node.Devices = append(node.Devices, i)
+		node.Loud = node.Loud || m.MakesSound()
+		node.rank = max(node.rank, rank(m))
+	}
+	o.depend()
+	o.derived = o.derive()
+	return o
+}
+
+// rank is the usual order where signal does not decide: sources, mixer,
+// processing, then all that makes sound (common practice, no source).
+func rank(m *gear.Model) int {
+	if m.MakesSound() {
+		return 4
+	}
+	return slices.Index([]gear.Kind{gear.KindSource, gear.KindMixer, gear.KindProcessor}, m.Kind) + 1
+}
+
+func (o *Order) depend() {
+	owner := make([]int, len(o.x.Rig.Devices))
+	for i := range owner {
+		owner[i] = -1
+	}
+	for n, node := range o.Nodes {
+		for _, d := range node.Devices {
+			owner[d] = n
+		}
+	}
+	o.before = make([][]bool, len(o.Nodes))
+	for n, node := range o.Nodes {
+		o.before[n] = make([]bool, len(o.Nodes))
+		for _, d := range node.Devices {
+			for to := range o.reach[d] {
+				if t := owner[to]; t >= 0 && t != n {
+					o.before[n][t] = true
+				}
+			}
+		}
+	}
+}
+
+// Before tells whether node i must have settled before node j goes on. Two
+// nodes that feed each other, as a mixer and its effects do, go by rank.
+func (o *Order) Before(i, j int) bool {
+	if !o.before[i][j] {
+		return false
+	}
+	return !o.before[j][i] || o.Nodes[i].rank < o.Nodes[j].rank
+}
+
+// Derived is the order of nodes: a topological order that takes the lowest
+// rank that is free, and among equals stays at the place where one stands.
+// The result is the caller's own.
+func (o *Order) Derived() []int { return slices.Clone(o.derived) }
+
+func (o *Order) derive() []int {
+	waits := make([]int, len(o.Nodes)) // how many it still waits for; −1 when done
+	for j := range o.Nodes {
+		for i := range o.Nodes {
+			if o.Before(i, j) {
+				waits[j]++
+			}
+		}
+	}
+	order := make([]int, 0, len(o.Nodes))
+	place := ""
+	for len(order) < len(o.Nodes) {
+		best := -1
+		for i := range o.Nodes {
+			if waits[i] == 0 && (best < 0 || o.sooner(i, best, place)) {
+				best = i
+			}
+		}
+		if best < 0 { // a ring of equals: the first left opens it
+			best = slices.IndexFunc(waits, func(w int) bool { return w > 0 })
+		}
+		waits[best] = -1
+		for j := range o.Nodes {
+			if waits[j] > 0 && o.Before(best, j) {
+				waits[j]--
+			}
+		}
+		place = o.Nodes[best].place
+		order = append(order, best)
+	}
+	return order
+}
+
+func (o *Order) sooner(i, best int, place string) bool {
+	a, b := o.Nodes[i], o.Nodes[best]
+	if a.rank != b.rank {
+		return a.rank < b.rank
+	}
+	return a.place == place && b.place != place
+}
+
+// Sequence is the order in force: the crew's own where there is one, with
+// whatever it leaves out in derived order behind it.
+func (o *Order) Sequence() []int {
+	derived := o.Derived()
+	if len(o.x.Rig.Order) == 0 {
+		return derived
+	}
+	position := func(n int) int {
+		if p := slices.Index(o.x.Rig.Order, o.Nodes[n].Switch); p >= 0 {
+			return p
+		}
+		return len(o.x.Rig.Order)
+	}
+	slices.SortStableFunc(derived, func(a, b int) int { return position(a) - position(b) })
+	return derived
+}
+
+// TooEarly is a switch that a sequence throws before something that can
+// reach it has settled.
+type TooEarly struct {
+	Early  int   // device index of what wakes too early
+	Upper  []int // device indices of what it should wait for
+	Shared bool  // they hang on one switch
+}
+
+// Violations lists what a sequence does too early. Only what makes sound is
+// in danger.
+func (o *Order) Violations(sequence []int) []TooEarly {
+	var bad []TooEarly
+	position := make([]int, len(o.Nodes))
+	for p, n := range sequence {
+		position[n] = p
+	}
+	for p, n := range sequence {
+		for _, d := range o.Nodes[n].Devices {
+			if !o.x.ModelAt(d).MakesSound() {
+				continue
+			}
+			later, together := o.missed(n, p, d, position)
+			if len(together) > 0 {
+				bad = append(bad, TooEarly{Early: d, Upper: together, Shared: true})
+			}
+			if len(later) > 0 {
+				bad = append(bad, TooEarly{Early: d, Upper: later})
+			}
+		}
+	}
+	return bad
+}
+
+// missed lists what can reach device d of node n and goes on later than
+// position p, or on the same switch.
+func (o *Order) missed(n, p, d int, position []int) (later, together []int) {
+	for m, node := range o.Nodes {
+		for _, up := range node.Devices {
+			switch {
+			case up == d || !o.reach[up][d] || o.x.ModelAt(up).MakesSound():
+			case m == n:
+				together = append(together, up)
+			case position[m] > p:
+				later = append(later, up)
+			}
+		}
+	}
+	return later, together
+}
+
+// Settle is how long a device takes from its switch until its outputs are
+// quiet; where the sheet says nothing, the careful assumption for its kind
+// (common practice, no source), and false.
+func Settle(m *gear.Model) (unit.Second, bool) {
+	if s, known := m.Wake.Settle.Get(); known {
+		return s, true
+	}
+	return map[gear.Kind]unit.Second{gear.KindSource: 60, gear.KindMixer: 120, gear.KindProcessor: 120,
+		gear.KindAmplifier: 15, gear.KindLoudspeaker: 15}[m.Kind], false
+}
+
+// Drain is how long a device takes from its switch until its outputs are
+// dead; where the sheet says nothing, the careful assumption for its kind
+// (common practice, no source), and false.
+func Drain(m *gear.Model) (unit.Second, bool) {
+	if s, known := m.Wake.Drain.Get(); known {
+		return s, true
+	}
+	if m.MakesSound() {
+		return 60, false
+	}
+	return 10, false
+}

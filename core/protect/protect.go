@@ -1,0 +1,213 @@
+// Package protect works out where limiters must stand so that no box is
+// burnt: long-term for heat, peak for excursion and coils, in volts at the
+// amplifier's output and in dBu at its input.
+//
+// Rms and peak are never mixed: a long-term limit is V rms, a peak limit is V
+// of the waveform's crest, and a peak in dBu is the level of a sine with that
+// crest.
+package protect
+
+import (
+	"fmt"
+	"math"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Output is one output with its limits.
+type Output struct {
+	load.Output
+	Governs string        // tag of the box whose limit counts
+	Long    reckon.Figure // V rms
+	Peak    reckon.Figure // V peak
+	Gain    reckon.Figure // dB from input to output as set
+	LongIn  reckon.Figure // dBu
+	PeakIn  reckon.Figure // dBu of a sine with that peak
+	Clip    reckon.Figure // V rms at which the amplifier clips into this load
+	Set     rig.Limiter   // what is on record
+	IsSet   bool
+}
+
+// Judge works out the limits of all outputs that drive something.
+func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {
+	limits := make([]Output, 0, len(outs))
+	var fs []finding.Finding
+	for _, o := range outs {
+		if len(o.Boxes) == 0 || !o.Live {
+			continue
+		}
+		l := limit(o)
+		limits = append(limits, l)
+		fs = append(fs, l.findings()...)
+	}
+	return limits, fs
+}
+
+func limit(o load.Output) Output {
+	l := Output{Output: o}
+	l.Set, l.IsSet = o.Device.Limiter(o.At.Port)
+	l.Clip = clip(o)
+	l.Long, l.Peak, l.Governs = govern(o)
+	l.capAtClip()
+	l.Gain = gain(o)
+	l.LongIn = atInput("longIn", "Llong", "long-term limit at the input", l.Long, l.Gain, false)
+	l.PeakIn = atInput("peakIn", "Lpeak", "peak limit at the input", l.Peak, l.Gain, true)
+	return l
+}
+
+// govern finds the box that stands least at this output and gives its limits,
+// carried to the output where boxes are in series. An unknown box leaves the
+// whole output without a limit.
+func govern(o load.Output) (long, peak reckon.Figure, tag string) {
+	for _, b := range o.Boxes {
+		v, p := boxLimits(b)
+		if !v.Known() {
+			return v, p, b.Tag
+		}
+		if tag == "" || v.Value < long.Value {
+			long, tag = v, b.Tag
+		}
+		if peak.Symbol == "" || p.Value < peak.Value {
+			peak = p
+		}
+	}
+	if len(o.Boxes) > 1 {
+		long = long.Noting("Worked per box; " + tag + " counts.")
+	}
+	return long, peak, tag
+}
+
+// boxLimits: V_rms = sqrt(P_cont Z_ref), with Z_ref the impedance that the
+// rating was figured on; the peak is a crest factor above it, twice at 6 dB.
+func boxLimits(b load.Box) (long, peak reckon.Figure) {
+	p, z := b.Speaker.ContinuousW(), b.Speaker.RatedOn()
+	lacks := ""
+	switch {
+	case !p.Known():
+		lacks = b.Tag + ": " + p.Lacks
+	case !z.Known():
+		lacks = b.Tag + ": " + z.Lacks
+	case b.Share == 0:
+		lacks = b.Tag + ": its share of the volts is unknown"
+	}
+	if lacks != "" {
+		return reckon.Unknown("long", "Vrms", "long-term limit", lacks), reckon.Unknown("peak", "Vpk", "peak limit", lacks)
+	}
+	v := unit.Watt(p.Value).Across(unit.Ohm(z.Value)) / unit.Volt(b.Share)
+	formula, terms := "sqrt({Pc} × {Z})", []reckon.Term{p.As("Pc"), z.As("Z")}
+	if b.Share != 1 {
+		formula += " / {k}"
+		terms = append(terms, reckon.Count("k", "share of the volts that reaches "+b.Tag, b.Share))
+	}
+	long = reckon.Of("long", "Vrms", "long-term limit", v, formula, terms...).
+		Noting(p.Note).Noting(z.Note).Because("P = U²/Z on the impedance the rating was figured on")
+	crest := b.Speaker.CrestOr6()
+	peak = reckon.Of("peak", "Vpk", "peak limit", v*unit.Volt(math.Pow(10, float64(crest)/20)), "{Vrms} × 10^({C} / 20 dB)",
+		long.As("Vrms"), reckon.In("C", "crest factor of the rating's test signal", crest, b.Speaker.Crest.Origin())).
+		Because("the peaks the box has withstood in its rating test; 6 dB crest in AES2-1984 and IEC 60268-5 (from memory)")
+	return long, peak
+}
+
+// clip is the rms voltage of a full sine into this load.
+func clip(o load.Output) reckon.Figure {
+	const key, symbol, name = "clip", "Vclip", "clip point of the amplifier"
+	if !o.Nominal.Known() {
+		return reckon.Unknown(key, symbol, name, o.Nominal.Lacks)
+	}
+	p := o.Amp.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value))
+	if !p.Known() {
+		return reckon.Unknown(key, symbol, name, p.Lacks)
+	}
+	return reckon.Of(key, symbol, name, unit.Watt(p.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})", p.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
+}
+
+// capAtClip: a threshold above the amplifier's own clip would never act.
+func (l *Output) capAtClip() {
+	if !l.Clip.Known() {
+		return
+	}
+	if l.Long.Known() && l.Long.Value > l.Clip.Value {
+		l.Long = l.Clip.Called("long", "Vrms", "long-term limit").
+			Noting(fmt.Sprintf("The box would stand %s; the amplifier clips before that.", l.Long.Text()))
+	}
+	if peak := math.Sqrt2 * l.Clip.Value; l.Peak.Known() && l.Peak.Value > peak {
+		l.Peak = reckon.Of("peak", "Vpk", "peak limit", unit.Volt(peak), "√2 × {Vclip}", l.Clip.As("Vclip")).
+			Noting(fmt.Sprintf("The box would stand peaks of %s; the amplifier clips before that.", l.Peak.Text())).Because("crest of a sine")
+	}
+}
+
+// bridgeGain is what a bridge adds: twice the voltage.
+const bridgeGain unit.Decibel = 6.0206
+
+// gain is from the amplifier's input to this output, as bridged and as its
+// level control stands.
+func gain(o load.Output) reckon.Figure {
+	g := o.Amp.VoltageGain()
+	if !g.Known() {
+		return g
+	}
+	down := o.Device.KnobDown(o.Channel)
+	v := unit.Decibel(g.Value) - down
+	formula, terms := "{G}", []reckon.Term{g.As("G")}
+	if o.Mode == gear.Bridged {
+		v += bridgeGain
+		formula, terms = formula+" + {b}", append(terms, reckon.In("b", "twice the voltage in bridge", bridgeGain, "20 lg 2"))
+	}
+	if down != 0 {
+		formula, terms = formula+" − {k}", append(terms, reckon.In("k", "level control turned down", down, "rig"))
+	}
+	note := "Level control fully up."
+	if down != 0 {
+		note = "With the level control as noted."
+	}
+	if len(terms) == 1 {
+		return g.Called("gain", "G", "gain from input to output").Noting(note)
+	}
+	return reckon.Of("gain", "G", "gain from input to output", v, formula, terms...).Noting(note).Because(g.Source)
+}
+
+// RatedOn says on which impedance the rating of the governing box was figured.
+func (l Output) RatedOn() string {
+	for _, b := range l.Boxes {
+		if b.Tag == l.Governs {
+			z := b.Speaker.RatedOn()
+			return z.Name + ", " + z.Text()
+		}
+	}
+	return ""
+}
+
+func atInput(key, symbol, name string, volts, gain reckon.Figure, peak bool) reckon.Figure {
+	switch {
+	case !volts.Known():
+		return reckon.Unknown(key, symbol, name, volts.Lacks)
+	case !gain.Known():
+		return reckon.Unknown(key, symbol, name, gain.Lacks)
+	}
+	v, formula := unit.Volt(volts.Value), "20 lg({V} / 0.7746 V) − {G}"
+	note := ""
+	if peak {
+		v, formula = v/math.Sqrt2, "20 lg({V} / √2 / 0.7746 V) − {G}"
+		note = "As the level of a sine with that peak."
+	}
+	return reckon.Of(key, symbol, name, v.DBu()-unit.DBu(gain.Value), formula, volts.As("V"), gain.As("G")).
+		Noting(note).Because("0 dBu = sqrt(0.6) V")
+}
+
+// Floor rounds a limit down to what a limiter shows, a tenth of a volt.
+func Floor(f reckon.Figure) unit.Given[unit.Volt] {
+	if !f.Known() {
+		return unit.Given[unit.Volt]{}
+	}
+	return unit.Of(unit.Volt(math.Floor(f.Value*10) / 10))
+}
+
+// Figures lists the figures of an output by their keys.
+func (l Output) Figures() []reckon.Figure {
+	return []reckon.Figure{l.Long, l.Peak, l.Gain, l.LongIn, l.PeakIn, l.Clip}
+}

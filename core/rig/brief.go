@@ -1,0 +1,89 @@
+package rig
+
+import (
+	"time"
+
+	"largo/core/fault"
+	"largo/core/unit"
+)
+
+// Brief is what the job asks for.
+type Brief struct {
+	Title     string                   `json:"title"`
+	Place     string                   `json:"place,omitempty"`
+	Date      string                   `json:"date,omitempty"`      // 2006-01-02
+	Listeners int                      `json:"listeners,omitempty"` // 0: not known
+	Outdoors  bool                     `json:"outdoors,omitempty"`
+	Programme Programme                `json:"programme,omitempty"`
+	Wanted    unit.Given[unit.Decibel] `json:"wanted,omitzero"`    // LAeq where it is read
+	WantedBy  string                   `json:"wantedBy,omitempty"` // who set it
+	Distance  unit.Given[unit.Metre]   `json:"distance,omitzero"`  // from the main boxes to where it is read
+	Region    Region                   `json:"region,omitempty"`
+	Mains     string                   `json:"mains,omitempty"` // circuits on site, in words
+}
+
+// Programme is what is to be heard.
+type Programme string
+
+// The programmes.
+const (
+	Speech   Programme = "speech"
+	Music    Programme = "music"
+	LowMusic Programme = "music with low end"
+)
+
+// Programmes lists the choices.
+var Programmes = []Programme{Speech, Music, LowMusic}
+
+// Region is the mains of the place.
+type Region string
+
+// The regions.
+const (
+	Region230 Region = "230 V 50 Hz"
+	Region120 Region = "120 V 60 Hz"
+	Region100 Region = "100 V 50/60 Hz"
+)
+
+// Regions lists the choices.
+var Regions = []Region{Region230, Region120, Region100}
+
+// NewRig is an empty rig of a job, under the usual policy and school.
+func NewRig(b Brief) Rig { return Rig{Brief: b, Policy: Headroom, Bridging: AsRated} }
+
+func (b Brief) check() fault.List {
+	var l fault.List
+	l.CheckName("title", "The title", b.Title, 120, true)
+	l.CheckName("place", "The place", b.Place, 120, false)
+	l.CheckName("wantedBy", "Who set the level", b.WantedBy, 120, false)
+	l.CheckName("mains", "The mains on site", b.Mains, 200, false)
+	if b.Date != "" {
+		if _, err := time.Parse("2006-01-02", b.Date); err != nil {
+			l.Add("date", "%.20q is not a date; write it as 2027-06-12.", b.Date)
+		}
+	}
+	if b.Listeners < 0 || b.Listeners > 200000 {
+		l.Add("listeners", "%d listeners cannot be right: give 1 to 200000, or leave it empty.", b.Listeners)
+	}
+	if v, known := b.Wanted.Get(); known && (v < 40 || v > 130) {
+		l.Add("wanted", "A wanted level of %s cannot be right: give 40 to 130 dB.", v)
+	}
+	if v, known := b.Distance.Get(); known && (v < 0.5 || v > 500) {
+		l.Add("distance", "A distance of %s cannot be right: give 0.5 m to 500 m.", v)
+	}
+	oneOf(&l, "programme", b.Programme, Programmes)
+	oneOf(&l, "region", b.Region, Regions)
+	return l
+}
+
+func oneOf[T ~string](l *fault.List, field string, got T, choices []T) {
+	if got == "" {
+		return
+	}
+	for _, c := range choices {
+		if got == c {
+			return
+		}
+	}
+	l.Add(field, "%.40q is not one of the choices.", got)
+}

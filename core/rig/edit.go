@@ -1,0 +1,352 @@
+package rig
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"largo/core/fault"
+	"largo/core/gear"
+	"largo/core/unit"
+)
+
+// Edit is one act of the technician. It says in a few words what it does, for
+// the history; change makes it on a copy.
+type Edit interface {
+	Say() string
+	change(*Rig) error
+}
+
+// Apply makes an edit. On an error the rig given back is the old one.
+func Apply(r Rig, e Edit) (Rig, error) {
+	next := r.Clone()
+	if err := e.change(&next); err != nil {
+		return r, err
+	}
+	if err := next.Check(); err != nil {
+		return r, err
+	}
+	return next, nil
+}
+
+// Batch is several edits as one act: all are made or none.
+type Batch struct {
+	Saying string
+	Edits  []Edit
+}
+
+// Say tells what the batch does.
+func (b Batch) Say() string { return b.Saying }
+
+func (b Batch) change(r *Rig) error {
+	for _, e := range b.Edits {
+		if err := e.change(r); err != nil {
+			return err
+		}
+	}
+	return nil
+}
+
+// SetBrief changes what the job asks for.
+type SetBrief struct{ Brief Brief }
+
+// Say tells what the edit does.
+func (e SetBrief) Say() string { return "Changed the brief" }
+
+func (e SetBrief) change(r *Rig) error {
+	r.Brief = e.Brief
+	return e.Brief.check().Err()
+}
+
+// SetWishes changes the power policy and the bridging school.
+type SetWishes struct {
+	Policy   Policy
+	Bridging School
+}
+
+// Say tells what the edit does.
+func (e SetWishes) Say() string {
+	return fmt.Sprintf("Policy %s, bridging %s", e.Policy, e.Bridging)
+}
+
+func (e SetWishes) change(r *Rig) error {
+	r.Policy, r.Bridging = e.Policy, e.Bridging
+	return nil
+}
+
+// AddDevices brings devices of one model into the rig.
+type AddDevices struct {
+	Model gear.Model
+	Tags  []string
+	Place string
+	Aim   Aim
+}
+
+// Say tells what the edit does.
+func (e AddDevices) Say() string {
+	return "Added " + strings.Join(e.Tags, ", ") + " (" + e.Model.Title() + ")"
+}
+
+func (e AddDevices) change(r *Rig) error {
+	var l fault.List
+	if len(e.Tags) == 0 {
+		l.Add("tags", "Give at least one tag, as it stands on the tape; several with commas between.")
+	}
+	for _, tag := range e.Tags {
+		CheckTag(&l, "tags", tag)
+		if slices.ContainsFunc(r.Devices, func(d Device) bool { return strings.EqualFold(d.Tag, tag) }) {
+			l.Add("tags", "Another device already bears the tag %q.", tag)
+		}
+	}
+	l.CheckName("place", "The place", e.Place, 80, false)
+	if len(l) > 0 {
+		return l
+	}
+	if _, have := r.Model(e.Model.ID); !have {
+		r.Models = append(r.Models, e.Model)
+	}
+	for _, tag := range e.Tags {
+		r.Devices = append(r.Devices, Device{Tag: tag, Model: e.Model.ID, Place: e.Place, Aim: e.Aim})
+	}
+	return nil
+}
+
+// ChangeDevice renames a device or changes where it stands and what it is
+// for. Its links follow a new tag.
+type ChangeDevice struct {
+	Tag      string // as it is
+	NewTag   string
+	Place    string
+	Switch   string
+	Aim      Aim
+	Distance unit.Given[unit.Metre]
+}
+
+// Say tells what the edit does.
+func (e ChangeDevice) Say() string {
+	if e.NewTag != e.Tag {
+		return "Renamed " + e.Tag + " to " + e.NewTag
+	}
+	return "Changed " + e.Tag
+}
+
+func (e ChangeDevice) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	var l fault.List
+	CheckTag(&l, "tag", e.NewTag)
+	if j := slices.IndexFunc(r.Devices, func(d Device) bool { return strings.EqualFold(d.Tag, e.NewTag) }); j >= 0 && j != i {
+		l.Add("tag", "Another device already bears the tag %q.", e.NewTag)
+	}
+	if m, known := e.Distance.Get(); known && (m < 0.2 || m > 500) {
+		l.Add("distance", "A distance of %s cannot be right: give 0.2 m to 500 m.", m)
+	}
+	if len(l) > 0 {
+		return l
+	}
+	d := &r.Devices[i]
+	before := d.SwitchName()
+	d.Tag, d.Place, d.Switch, d.Aim, d.Distance = e.NewTag, e.Place, e.Switch, e.Aim, e.Distance
+	for i := range r.Links {
+		for _, end := range []*Ref{&r.Links[i].From, &r.Links[i].To} {
+			if end.Device == e.Tag {
+				end.Device = e.NewTag
+			}
+		}
+	}
+	r.followSwitch(before, d.SwitchName())
+	return nil
+}
+
+// followSwitch keeps the crew's order true when a device changes its switch.
+func (r *Rig) followSwitch(before, after string) {
+	if before == after || len(r.Order) == 0 {
+		return
+	}
+	still := slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == before })
+	r.Order = slices.DeleteFunc(slices.Clone(r.Order), func(s string) bool { return s == after && !still })
+	for i, s := range r.Order {
+		if s == before && !still {
+			r.Order[i] = after
+		}
+	}
+}
+
+// RemoveDevice takes a device and its leads out of the rig.
+type RemoveDevice struct{ Tag string }
+
+// Say tells what the edit does.
+func (e RemoveDevice) Say() string { return "Removed " + e.Tag }
+
+func (e RemoveDevice) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	gone := r.Devices[i]
+	r.Devices = slices.Delete(r.Devices, i, i+1)
+	r.Links = slices.DeleteFunc(r.Links, func(k Link) bool { return k.From.Device == e.Tag || k.To.Device == e.Tag })
+	if !slices.ContainsFunc(r.Devices, func(d Device) bool { return d.Model == gone.Model }) {
+		r.Models = slices.DeleteFunc(r.Models, func(m gear.Model) bool { return m.ID == gone.Model })
+	}
+	if !slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == gone.SwitchName() }) {
+		r.Order = slices.DeleteFunc(r.Order, func(s string) bool { return s == gone.SwitchName() })
+	}
+	return nil
+}
+
+// Connect plugs a lead in.
+type Connect struct{ Link Link }
+
+// Say tells what the edit does.
+func (e Connect) Say() string {
+	return "Plugged " + e.Link.From.String() + " into " + e.Link.To.String()
+}
+
+func (e Connect) change(r *Rig) error {
+	r.Links = append(r.Links, e.Link)
+	var l fault.List
+	r.checkLinks(&l)
+	for i := range l { // at the form's own fields: the new lead is the only one in question
+		l[i].Field = l[i].Field[strings.LastIndex(l[i].Field, ".")+1:]
+	}
+	return l.Err()
+}
+
+// Disconnect pulls the lead out of an input.
+type Disconnect struct{ To Ref }
+
+// Say tells what the edit does.
+func (e Disconnect) Say() string { return "Unplugged " + e.To.String() }
+
+func (e Disconnect) change(r *Rig) error {
+	before := len(r.Links)
+	r.Links = slices.DeleteFunc(r.Links, func(k Link) bool { return k.To == e.To })
+	if len(r.Links) == before {
+		return fault.At("to", "Nothing is plugged into %s.", clip(e.To))
+	}
+	return nil
+}
+
+// SetPair sets the output and input mode of a pair of channels.
+type SetPair struct {
+	Tag  string
+	Pair int // from 0
+	Set  Pair
+}
+
+// Say tells what the edit does.
+func (e SetPair) Say() string {
+	return fmt.Sprintf("Set %s %s%s %s, input %s", e.Tag, gear.ChannelName(2*e.Pair), gear.ChannelName(2*e.Pair+1), e.Set.Output, e.Set.Input)
+}
+
+func (e SetPair) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	m, ok := r.Model(r.Devices[i].Model)
+	if !ok || m.Kind != gear.KindAmplifier || e.Pair < 0 || e.Pair >= m.Amplifier.Pairs() {
+		return fault.At("pair", "%s has no such pair of channels.", e.Tag)
+	}
+	d := &r.Devices[i]
+	for len(d.Pairs) <= e.Pair {
+		d.Pairs = append(d.Pairs, Pair{gear.Separate, SeparateIn})
+	}
+	d.Pairs[e.Pair] = e.Set
+	return nil
+}
+
+// SetLimiter records what the limiter of an output is set to; both unknown
+// takes the record away.
+type SetLimiter struct {
+	Tag string
+	Set Limiter
+}
+
+// Say tells what the edit does.
+func (e SetLimiter) Say() string {
+	if !e.Set.RMS.Known() && !e.Set.Peak.Known() {
+		return "Took the limiter of " + e.Tag + " " + e.Set.Port + " off the record"
+	}
+	return fmt.Sprintf("Limiter of %s %s at %s rms, %s peak", e.Tag, e.Set.Port, e.Set.RMS, e.Set.Peak)
+}
+
+func (e SetLimiter) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	d := &r.Devices[i]
+	d.Limiters = slices.DeleteFunc(d.Limiters, func(l Limiter) bool { return l.Port == e.Set.Port })
+	if e.Set.RMS.Known() || e.Set.Peak.Known() {
+		d.Limiters = append(d.Limiters, e.Set)
+	}
+	return nil
+}
+
+// SetKnob records how far a level control is turned down.
+type SetKnob struct {
+	Tag string
+	Set Knob
+}
+
+// Say tells what the edit does.
+func (e SetKnob) Say() string {
+	return fmt.Sprintf("Level control %s of %s at −%s", gear.ChannelName(e.Set.Channel), e.Tag, e.Set.Down)
+}
+
+func (e SetKnob) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	d := &r.Devices[i]
+	d.Knobs = slices.DeleteFunc(d.Knobs, func(k Knob) bool { return k.Channel == e.Set.Channel })
+	if e.Set.Down != 0 {
+		d.Knobs = append(d.Knobs, e.Set)
+	}
+	return nil
+}
+
+// SetOrder records the crew's own order of switches; none means derived.
+type SetOrder struct{ Order []string }
+
+// Say tells what the edit does.
+func (e SetOrder) Say() string {
+	if len(e.Order) == 0 {
+		return "Went back to the derived power-up order"
+	}
+	return "Changed the power-up order"
+}
+
+func (e SetOrder) change(r *Rig) error {
+	r.Order = slices.Clone(e.Order)
+	return nil
+}
+
+// ReplaceModel changes the figures of a model within this rig.
+type ReplaceModel struct{ Model gear.Model }
+
+// Say tells what the edit does.
+func (e ReplaceModel) Say() string { return "Changed the figures of " + e.Model.Title() }
+
+func (e ReplaceModel) change(r *Rig) error {
+	for i := range r.Models {
+		if r.Models[i].ID == e.Model.ID {
+			r.Models[i] = e.Model
+			return nil
+		}
+	}
+	return fault.At("model", "There is no model %.60q in this rig.", e.Model.ID)
+}
+
+func (r *Rig) mustFind(tag string) (int, error) {
+	i := r.find(tag)
+	if i < 0 {
+		return 0, fault.At("tag", "There is no device %.40q in this rig.", tag)
+	}
+	return i, nil
+}

@@ -1,0 +1,163 @@
+package rig
+
+import "largo/core/gear"
+
+// Index answers who is plugged into what, without searching. It is made once
+// for a rig and read by every stage; it must not outlive a change of the rig.
+type Index struct {
+	Rig    Rig
+	device map[string]int
+	models []*gear.Model // by device
+	ports  map[*gear.Model]map[string]gear.Port
+	from   map[Ref][]int // links by their start
+	into   map[Ref]int   // the link into an input
+}
+
+// NewIndex reads a rig once.
+func NewIndex(r Rig) *Index {
+	x := &Index{
+		Rig:    r,
+		device: make(map[string]int, len(r.Devices)),
+		models: make([]*gear.Model, len(r.Devices)),
+		from:   make(map[Ref][]int, len(r.Links)),
+		into:   make(map[Ref]int, len(r.Links)),
+	}
+	byID := make(map[string]*gear.Model, len(r.Models))
+	for i := range r.Models {
+		byID[r.Models[i].ID] = &r.Models[i]
+	}
+	for i, d := range r.Devices {
+		x.device[d.Tag] = i
+		x.models[i] = byID[d.Model]
+	}
+	x.ports = portTables(r.Models)
+	for i, k := range r.Links {
+		x.from[k.From] = append(x.from[k.From], i)
+		x.into[k.To] = i
+	}
+	return x
+}
+
+// Device gives a device and its model by tag; the model is nil when there is
+// no such device.
+func (x *Index) Device(tag string) (*Device, *gear.Model) {
+	i, ok := x.device[tag]
+	if !ok {
+		return nil, nil
+	}
+	return &x.Rig.Devices[i], x.models[i]
+}
+
+// ModelAt gives the model of the i-th device.
+func (x *Index) ModelAt(i int) *gear.Model { return x.models[i] }
+
+func (x *Index) port(r Ref) (gear.Port, bool) {
+	_, m := x.Device(r.Device)
+	if m == nil {
+		return gear.Port{}, false
+	}
+	p, ok := x.ports[m][r.Port]
+	return p, ok
+}
+
+// portTables lists each model's connectors once, for they are asked for at
+// every end of every lead.
+func portTables(models []gear.Model) map[*gear.Model]map[string]gear.Port {
+	tables := make(map[*gear.Model]map[string]gear.Port, len(models))
+	for i := range models {
+		ports := models[i].Ports()
+		table := make(map[string]gear.Port, len(ports))
+		for _, p := range ports {
+			table[p.Name] = p
+		}
+		tables[&models[i]] = table
+	}
+	return tables
+}
+
+// Port gives what sort of connector a reference names.
+func (x *Index) Port(r Ref) (gear.Port, bool) { return x.port(r) }
+
+// From lists the links that leave a port, in the order they were made.
+func (x *Index) From(r Ref) []Link {
+	found := x.from[r]
+	links := make([]Link, len(found))
+	for i, k := range found {
+		links[i] = x.Rig.Links[k]
+	}
+	return links
+}
+
+// Into gives the link that feeds an input.
+func (x *Index) Into(r Ref) (Link, bool) {
+	i, ok := x.into[r]
+	if !ok {
+		return Link{}, false
+	}
+	return x.Rig.Links[i], true
+}
+
+// ChannelInput is the input that a channel of an amplifier listens to: its
+// own, or its pair's first when the pair is bridged or in parallel.
+func (x *Index) ChannelInput(d *Device, channel, channels int) Ref {
+	if pair := channel / 2; pair < channels/2 {
+		if p := d.PairSetting(pair); p.Output == gear.Bridged || p.Input == ParallelIn {
+			channel = 2 * pair
+		}
+	}
+	return Ref{d.Tag, gear.InputPort(channel)}
+}
+
+// Programme names what arrives at an input: the output of the mixer,
+// processor or source that feeds it, found through any link-throughs. It is
+// empty when nothing feeds it.
+func (x *Index) Programme(input Ref) string {
+	for range x.Rig.Links {
+		up, fed := x.Into(input)
+		if !fed {
+			return ""
+		}
+		if p, _ := x.port(up.From); p.Dir != gear.Through {
+			return up.From.Port
+		}
+		input = Ref{up.From.Device, "in"}
+	}
+	return ""
+}
+
+// Downstream gives, by device index, every device that signal from the i-th
+// can reach, itself left out unless signal comes back to it.
+func (x *Index) Downstream(i int) map[int]bool {
+	reached := make(map[int]bool)
+	x.flood(x.adjacent(), i, reached)
+	return reached
+}
+
+// Reach gives Downstream of every device at once.
+func (x *Index) Reach() []map[int]bool {
+	next := x.adjacent()
+	all := make([]map[int]bool, len(x.Rig.Devices))
+	for i := range all {
+		all[i] = make(map[int]bool)
+		x.flood(next, i, all[i])
+	}
+	return all
+}
+
+func (x *Index) adjacent() [][]int {
+	next := make([][]int, len(x.Rig.Devices))
+	for _, k := range x.Rig.Links {
+		a, b := x.device[k.From.Device], x.device[k.To.Device]
+		next[a] = append(next[a], b)
+	}
+	return next
+}
+
+func (x *Index) flood(next [][]int, from int, reached map[int]bool) {
+	for _, to := range next[from] {
+		if !reached[to] {
+			reached[to] = true
+			x.flood(next, to, reached)
+		}
+	}
+}

@@ -1,0 +1,92 @@
+// Package rigtest builds small rigs for the tests of the stages.
+package rigtest
+
+import (
+	"strings"
+	"testing"
+
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Box is a passive 8 Ω box, 350 W by IEC 60268-5, 97 dB for 1 W at 1 m.
+func Box(id string, change ...func(*gear.Loudspeaker)) gear.Model {
+	s := &gear.Loudspeaker{Link: true, Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(350)), Standard: gear.IEC,
+		Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: gear.OneWatt}
+	for _, c := range change {
+		c(s)
+	}
+	return gear.Model{ID: id, Kind: gear.KindLoudspeaker, Maker: "Test", Name: id, Loudspeaker: s}
+}
+
+// Amp is a two-channel amplifier that holds its voltage: 350 W into 8 Ω, 700 W
+// into 4 Ω, 32 dB of gain, rated bridged.
+func Amp(id string, change ...func(*gear.Amplifier)) gear.Model {
+	a := &gear.Amplifier{Channels: 2, Gain: unit.Of(unit.Decibel(32)),
+		Ratings:  []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}, {Mode: gear.Separate, Load: 4, Power: 700}, {Mode: gear.Bridged, Load: 8, Power: 1400}},
+		Bridging: gear.Bridging{Switch: gear.Yes, Manual: gear.ManualAllows, Common: gear.Yes}}
+	for _, c := range change {
+		c(a)
+	}
+	return gear.Model{ID: id, Kind: gear.KindAmplifier, Maker: "Test", Name: id, Amplifier: a}
+}
+
+// Desk is a digital mixer that takes 90 s to settle.
+func Desk() gear.Model {
+	return gear.Model{ID: "desk", Kind: gear.KindMixer, Maker: "Test", Name: "desk", Wake: gear.Wake{Settle: unit.Of(unit.Second(90))},
+		Mixer: &gear.Mixer{Inputs: 8, Outputs: []gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}}}
+}
+
+// Player is a source with a switch of its own.
+func Player() gear.Model {
+	return gear.Model{ID: "player", Kind: gear.KindSource, Maker: "Test", Name: "player", Wake: gear.Wake{Settle: unit.Of(unit.Second(20))},
+		Feed: &gear.Source{Powered: true, Outputs: []gear.Outlet{{Name: "out", Signal: gear.Line}}}}
+}
+
+// Rig is a rig under construction.
+type Rig struct {
+	t testing.TB
+	rig.Rig
+}
+
+// New begins a rig with its brief: 100 listeners, 95 dB at 10 m.
+func New(t testing.TB) *Rig {
+	return &Rig{t, rig.NewRig(rig.Brief{Title: "Test", Listeners: 100, Wanted: unit.Of(unit.Decibel(95)), Distance: unit.Of(unit.Metre(10)), Region: rig.Region230})}
+}
+
+// Do applies an edit that must succeed.
+func (r *Rig) Do(e rig.Edit) *Rig {
+	r.t.Helper()
+	next, err := rig.Apply(r.Rig, e)
+	if err != nil {
+		r.t.Fatalf("%s: %v", e.Say(), err)
+	}
+	r.Rig = next
+	return r
+}
+
+// Add brings in devices of a model.
+func (r *Rig) Add(m gear.Model, tags ...string) *Rig {
+	r.t.Helper()
+	return r.Do(rig.AddDevices{Model: m, Tags: tags})
+}
+
+// Plug links ports written as "A1/out A" to "B1/in".
+func (r *Rig) Plug(from, to string) *Rig {
+	r.t.Helper()
+	return r.Do(rig.Connect{Link: rig.Link{From: Ref(from), To: Ref(to)}})
+}
+
+// Ref reads a port written as "A1/out A".
+func Ref(s string) rig.Ref {
+	device, port, _ := strings.Cut(s, "/")
+	return rig.Ref{Device: device, Port: port}
+}
+
+// Driven is a rig with player, desk and amplifier A1 driven on both channels,
+// its outputs still free.
+func Driven(t testing.TB, amp gear.Model) *Rig {
+	return New(t).Add(Player(), "PLAYER").Add(Desk(), "DESK").Add(amp, "A1").
+		Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("DESK/main R", "A1/in 2")
+}

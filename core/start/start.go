@@ -1,0 +1,124 @@
+// Package start derives the power-up: which switch when, what to wait for,
+// and what to see before going on. Amplifiers and active boxes come last, when
+// everything that can reach them has settled.
+package start
+
+import (
+	"fmt"
+	"strings"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/order"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Plan is the power-up in force.
+type Plan struct {
+	Steps []order.Step
+	Total reckon.Figure // from the first switch until all has settled, s
+	Own   bool          // the crew's own order, not the derived one
+}
+
+// Judge gives the power-up in force, and findings where it breaks the rules.
+func Judge(x *rig.Index, o *order.Order) (Plan, []finding.Finding) {
+	sequence := o.Sequence()
+	p := Plan{Own: len(x.Rig.Order) > 0}
+	for i, n := range sequence {
+		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, look))
+	}
+	p.time(o, sequence)
+	return p, append(early(x, o, sequence), unknown(x)...)
+}
+
+// look is what to see before going on.
+func look(m *gear.Model) string {
+	if m.Wake.Proof != "" {
+		return m.Wake.Proof
+	}
+	switch {
+	case m.MakesSound():
+		return "Power lamp steady, protect lamp out, no hum from the boxes"
+	case m.Kind == gear.KindMixer:
+		return "Screen and meters up, no fault shown, master faders down"
+	}
+	return "Its lamp is steady and it shows no fault"
+}
+
+// time lays the steps on a clock: s_j >= s_i + settle_i for all that j waits
+// for, and one switch after another.
+func (p *Plan) time(o *order.Order, sequence []int) {
+	var last unit.Second
+	for i := range p.Steps {
+		s := &p.Steps[i]
+		if i > 0 {
+			s.At = p.Steps[i-1].At + order.Hand
+		}
+		for j := range i {
+			if o.Before(sequence[j], sequence[i]) || s.Loud && !p.Steps[j].Loud {
+				s.At = max(s.At, p.Steps[j].Done)
+			}
+		}
+		s.Done = s.At + s.Takes()
+		last = max(last, s.Done)
+	}
+	if len(p.Steps) == 0 {
+		p.Total = reckon.Unknown("total", "T", "power-up", "nothing in the rig has a switch")
+		return
+	}
+	p.Total = reckon.Of("total", "T", "power-up, from the first switch until all has settled", last, "max(s + settle) over {n} steps",
+		reckon.Count("n", "steps", float64(len(p.Steps)))).Noting("At least 5 s between two switches.").Because("partial order of who feeds whom")
+}
+
+func early(x *rig.Index, o *order.Order, sequence []int) []finding.Finding {
+	var fs []finding.Finding
+	for _, v := range o.Violations(sequence) {
+		d, upper := x.Rig.Devices[v.Early], tags(x, v.Upper)
+		f := finding.Finding{Stage: finding.Start, Danger: finding.Gear, Gravity: finding.Stop, At: rig.Ref{Device: d.Tag},
+			Why: "Whatever wakes sends a transient of volts; a live amplifier throws it at the boxes and at whoever stands before them."}
+		if v.Shared {
+			f.Code = "start.shared-switch"
+			f.What = fmt.Sprintf("%s wakes together with %s, on the one switch %q.", d.Tag, upper, d.Switch)
+			f.Mends = []finding.Way{{Label: "Give " + d.Tag + " a switch of its own", Edit: rig.ChangeDevice{
+				Tag: d.Tag, NewTag: d.Tag, Place: d.Place, Aim: d.Aim, Distance: d.Distance}}}
+		} else {
+			f.Code = "start.too-early"
+			f.What = fmt.Sprintf("%s goes on before all that feeds it has settled: %s.", d.Tag, upper)
+			f.Mends = []finding.Way{{Label: "Take the derived order", Edit: rig.SetOrder{}}}
+		}
+		fs = append(fs, f)
+	}
+	return fs
+}
+
+func tags(x *rig.Index, devices []int) string {
+	names := make([]string, len(devices))
+	for i, d := range devices {
+		names[i] = x.Rig.Devices[d].Tag
+	}
+	return strings.Join(names, ", ")
+}
+
+func unknown(x *rig.Index) []finding.Finding {
+	var fs []finding.Finding
+	seen := map[*gear.Model]bool{}
+	for i, d := range x.Rig.Devices {
+		m := x.ModelAt(i)
+		takes, known := order.Settle(m)
+		if known || !m.Powered() || seen[m] {
+			continue
+		}
+		seen[m] = true
+		fs = append(fs, finding.Finding{Code: "start.unknown-settle", Stage: finding.Start, Danger: finding.Gear, Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
+			What: fmt.Sprintf("How long a %s takes to settle is unknown; %s are allowed for.", m.Title(), takes), Why: "Too short a wait lets its thump through.",
+			Advice: "Time it once, from the switch to quiet outputs, and note it with the model."})
+	}
+	return fs
+}
+
+// Line says a step in one sentence, as for reading aloud.
+func Line(s order.Step) string {
+	return fmt.Sprintf("Switch on %s", strings.Join(s.Tags(), ", "))
+}

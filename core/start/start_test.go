@@ -1,0 +1,171 @@
+package start_test
+
+import (
+	"fmt"
+	"math/rand/v2"
+	"slices"
+	"testing"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/order"
+	"largo/core/rig"
+	"largo/core/rigtest"
+	"largo/core/start"
+	"largo/core/strike"
+	"largo/core/unit"
+)
+
+func plan(r rig.Rig) (start.Plan, []finding.Finding) {
+	x := rig.NewIndex(r)
+	return start.Judge(x, order.New(x))
+}
+
+func switches(steps []order.Step) []string {
+	var out []string
+	for _, s := range steps {
+		out = append(out, s.Switch)
+	}
+	return out
+}
+
+func small(t testing.TB) *rigtest.Rig {
+	return rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in")
+}
+
+// Sources, mixer, processing, then amplifiers, when everything that can reach
+// them has settled (common practice, no source).
+func TestAmplifiersLast(t *testing.T) {
+	p, fs := plan(small(t).Rig)
+	if got := fmt.Sprint(switches(p.Steps)); got != "[PLAYER DESK A1]" {
+		t.Errorf("order %s", got)
+	}
+	// PLAYER settles by 20 s, so DESK goes on at 20 and settles by 110; A1 then
+	// takes the careful 15 s of an amplifier whose time is unknown.
+	for i, want := range []unit.Second{0, 20, 110} {
+		if p.Steps[i].At != want {
+			t.Errorf("%s at %v, want %v", p.Steps[i].Switch, p.Steps[i].At, want)
+		}
+	}
+	if p.Total.Value != 125 || !p.Steps[2].Assumed {
+		t.Errorf("total %s, assumed %v", p.Total.Text(), p.Steps[2].Assumed)
+	}
+	if len(fs) != 1 || fs[0].Code != "start.unknown-settle" {
+		t.Errorf("%+v", fs)
+	}
+}
+
+func TestOwnOrderIsChecked(t *testing.T) {
+	r := small(t).Do(rig.SetOrder{Order: []string{"A1", "PLAYER"}})
+	p, fs := plan(r.Rig)
+	if got := fmt.Sprint(switches(p.Steps)); got != "[A1 PLAYER DESK]" {
+		t.Errorf("own order, the rest behind it: %s", got)
+	}
+	if fs[0].Code != "start.too-early" || fs[0].Gravity != finding.Stop {
+		t.Fatalf("%+v", fs)
+	}
+	r.Do(fs[0].Mends[0].Edit)
+	if p, fs := plan(r.Rig); p.Own || finding.Worst(fs) == finding.Stop {
+		t.Errorf("after the mend: own %v, %+v", p.Own, fs)
+	}
+	swapped := small(t).Do(rig.SetOrder{Order: []string{"DESK", "PLAYER", "A1"}})
+	if _, fs := plan(swapped.Rig); finding.Worst(fs) == finding.Stop {
+		t.Error("desk before player is nobody's danger while nothing is live")
+	}
+}
+
+func TestSharedSwitch(t *testing.T) {
+	r := small(t).
+		Do(rig.ChangeDevice{Tag: "DESK", NewTag: "DESK", Switch: "STRIP"}).
+		Do(rig.ChangeDevice{Tag: "A1", NewTag: "A1", Switch: "STRIP"})
+	p, fs := plan(r.Rig)
+	if len(p.Steps) != 2 || fs[0].Code != "start.shared-switch" {
+		t.Fatalf("%v, %+v", switches(p.Steps), fs)
+	}
+	r.Do(fs[0].Mends[0].Edit)
+	if _, fs := plan(r.Rig); finding.Worst(fs) == finding.Stop {
+		t.Errorf("after the mend: %+v", fs)
+	}
+}
+
+func TestMixerAndItsEffectsFeedEachOther(t *testing.T) {
+	effects := gear.Model{ID: "fx", Kind: gear.KindProcessor, Maker: "Test", Name: "fx", Processor: &gear.Processor{Inputs: 1, Outputs: []string{"out"}}}
+	r := small(t).Add(effects, "FX").Plug("DESK/main R", "FX/in 1")
+	r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("FX/out"), To: rigtest.Ref("DESK/in 2")}})
+	p, _ := plan(r.Rig)
+	if got := fmt.Sprint(switches(p.Steps)); got != "[PLAYER DESK FX A1]" {
+		t.Errorf("a ring through the desk: %s", got)
+	}
+}
+
+// Laws of any rig: whatever makes sound goes on only when all that reaches it
+// has settled; it is dead before any of that goes off; and shutdown reverses
+// power-up.
+func TestLawsOfOrder(t *testing.T) {
+	for seed := range uint64(40) {
+		r := random(t, rand.New(rand.NewPCG(seed, 7)))
+		x := rig.NewIndex(r.Rig)
+		o := order.New(x)
+		up, fs := start.Judge(x, o)
+		down, _ := strike.Judge(x, o)
+		if finding.Worst(fs) == finding.Stop {
+			t.Fatalf("seed %d: the derived order breaks its own rules: %+v", seed, fs)
+		}
+		reversed := switches(down.Steps)
+		slices.Reverse(reversed)
+		if !slices.Equal(reversed, switches(up.Steps)) {
+			t.Fatalf("seed %d: up %v, down %v", seed, switches(up.Steps), switches(down.Steps))
+		}
+		for _, loud := range up.Steps {
+			for _, other := range up.Steps {
+				if loud.Loud && !other.Loud && reaches(x, other, loud) && loud.At < other.Done {
+					t.Errorf("seed %d: %s at %v, but %s settles at %v", seed, loud.Switch, loud.At, other.Switch, other.Done)
+				}
+			}
+		}
+		for _, loud := range down.Steps {
+			for _, other := range down.Steps {
+				if loud.Loud && !other.Loud && reaches(x, other, loud) && other.At < loud.Done {
+					t.Errorf("seed %d: %s goes off at %v, but %s is live until %v", seed, other.Switch, other.At, loud.Switch, loud.Done)
+				}
+			}
+		}
+	}
+}
+
+func reaches(x *rig.Index, a, b order.Step) bool {
+	for i, d := range x.Rig.Devices {
+		if d.Tag != a.Switch {
+			continue
+		}
+		for to := range x.Downstream(i) {
+			if x.Rig.Devices[to].Tag == b.Switch {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+func random(t testing.TB, rnd *rand.Rand) *rigtest.Rig {
+	r := rigtest.New(t)
+	desk, player, amp := rigtest.Desk(), rigtest.Player(), rigtest.Amp("amp")
+	n := 1 + rnd.IntN(4)
+	for i := range n {
+		desk := desk
+		desk.ID, desk.Wake.Settle = fmt.Sprintf("desk%d", i), unit.Of(unit.Second(rnd.IntN(120)))
+		r.Add(amp, fmt.Sprintf("AMP%d", i)).Add(player, fmt.Sprintf("PLAYER%d", i)).Add(desk, fmt.Sprintf("DESK%d", i))
+		r.Plug(fmt.Sprintf("PLAYER%d/out", i), fmt.Sprintf("DESK%d/in %d", rnd.IntN(i+1), 3+i))
+	}
+	for i := range n {
+		taken := r.Rig
+		from := fmt.Sprintf("DESK%d/main L", rnd.IntN(n))
+		if next, err := rig.Apply(taken, rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(fmt.Sprintf("AMP%d/in 1", i))}}); err == nil {
+			r.Rig = next
+		}
+		if next, err := rig.Apply(r.Rig, rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(fmt.Sprintf("DESK%d/in 2", i))}}); err == nil {
+			r.Rig = next
+		}
+	}
+	return r
+}

@@ -1,0 +1,76 @@
+// Package strike derives the shutdown: amplifiers and active boxes first,
+// then, when they are dead, everything else backwards through the chain, each
+// by its own way of being shut down.
+package strike
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/order"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Plan is the shutdown.
+type Plan struct {
+	Steps []order.Step
+	Total reckon.Figure // from the first switch until all is dead, s
+}
+
+// Judge gives the shutdown: the derived power-up backwards. The crew's own
+// power-up order does not bear on it.
+func Judge(x *rig.Index, o *order.Order) (Plan, []finding.Finding) {
+	sequence := o.Derived()
+	slices.Reverse(sequence)
+	var p Plan
+	for i, n := range sequence {
+		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, look))
+	}
+	p.time()
+	return p, nil
+}
+
+func look(m *gear.Model) string {
+	switch {
+	case m.Wake.Shutdown != "":
+		return m.Wake.Shutdown
+	case m.MakesSound():
+		return "Lamps out, and its boxes silent when a fader upstream is moved"
+	case m.Kind == gear.KindMixer || m.Kind == gear.KindProcessor:
+		return "Shut it down by its own menu where it has one, and wait until it says so"
+	}
+	return "Switch off or unplug"
+}
+
+// time: whatever feeds live boxes waits until they are dead; after that each
+// waits for the one before.
+func (p *Plan) time() {
+	var dead unit.Second
+	for i := range p.Steps {
+		s := &p.Steps[i]
+		if i > 0 {
+			s.At = p.Steps[i-1].At + order.Hand
+			if !s.Loud {
+				s.At = max(s.At, dead)
+			}
+		}
+		s.Done = s.At + s.Takes()
+		dead = max(dead, s.Done)
+	}
+	if len(p.Steps) == 0 {
+		p.Total = reckon.Unknown("total", "T", "shutdown", "nothing in the rig has a switch")
+		return
+	}
+	p.Total = reckon.Of("total", "T", "shutdown, from the first switch until all is dead", dead, "max(s + drain) over {n} steps",
+		reckon.Count("n", "steps", float64(len(p.Steps)))).Because("power-up reversed")
+}
+
+// Line says a step in one sentence.
+func Line(s order.Step) string {
+	return fmt.Sprintf("Switch off %s", strings.Join(s.Tags(), ", "))
+}

@@ -1,0 +1,137 @@
+// Package survey runs every stage over a rig and gathers what they say.
+package survey
+
+import (
+	"largo/core/brief"
+	"largo/core/finding"
+	"largo/core/load"
+	"largo/core/match"
+	"largo/core/order"
+	"largo/core/protect"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/start"
+	"largo/core/strike"
+	"largo/core/wire"
+)
+
+// Report is everything that follows from a rig.
+type Report struct {
+	Index    *rig.Index
+	Brief    brief.Verdict
+	Match    match.Verdict
+	Leads    []wire.Lead
+	Protect  []protect.Output
+	Start    start.Plan
+	Strike   strike.Plan
+	Findings []finding.Finding // the gravest first
+}
+
+// Survey derives everything from a rig that has passed its Check.
+func Survey(r rig.Rig) *Report {
+	x := rig.NewIndex(r)
+	outs := load.Outputs(x)
+	o := order.New(x)
+	p := &Report{Index: x}
+	gather := func(fs []finding.Finding) { p.Findings = append(p.Findings, fs...) }
+
+	var fs []finding.Finding
+	p.Brief, fs = brief.Judge(r)
+	gather(fs)
+	p.Match, fs = match.Judge(x, outs)
+	gather(fs)
+	p.Leads, fs = wire.Judge(x, outs)
+	gather(fs)
+	p.Protect, fs = protect.Judge(x, outs)
+	gather(fs)
+	p.Start, fs = start.Judge(x, o)
+	gather(fs)
+	p.Strike, fs = strike.Judge(x, o)
+	gather(fs)
+	finding.Sort(p.Findings)
+	return p
+}
+
+// Rig is the rig that was surveyed.
+func (p *Report) Rig() rig.Rig { return p.Index.Rig }
+
+// At lists the findings of one stage.
+func (p *Report) At(s finding.Stage) []finding.Finding {
+	var fs []finding.Finding
+	for _, f := range p.Findings {
+		if f.Stage == s {
+			fs = append(fs, f)
+		}
+	}
+	return fs
+}
+
+// Worst is the gravest finding of a stage, 0 when it is fine.
+func (p *Report) Worst(s finding.Stage) finding.Gravity { return finding.Worst(p.At(s)) }
+
+// Finding finds one by its ID.
+func (p *Report) Finding(id string) (finding.Finding, bool) {
+	for _, f := range p.Findings {
+		if f.ID() == id {
+			return f, true
+		}
+	}
+	return finding.Finding{}, false
+}
+
+// Place is one thing that has figures: an output, a box, a pair, a lead, or
+// the whole job.
+type Place struct {
+	Name    string          `json:"name"`
+	Figures []reckon.Figure `json:"figures"`
+}
+
+// Places lists all figures of a rig by what they are of.
+func (p *Report) Places() []Place {
+	places := []Place{{"job", append(p.Brief.Figures(), p.Match.Level, p.Match.Average, p.Match.Spare)},
+		{"start", []reckon.Figure{p.Start.Total}}, {"strike", []reckon.Figure{p.Strike.Total}}}
+	limits := make(map[rig.Ref]protect.Output, len(p.Protect))
+	for _, l := range p.Protect {
+		limits[l.At] = l
+	}
+	for _, o := range p.Match.Outputs {
+		fs := o.Figures()
+		if l, ok := limits[o.At]; ok {
+			fs = append(fs, l.Figures()...)
+		}
+		places = append(places, Place{o.Name(), fs})
+		for _, b := range o.Boxes {
+			places = append(places, Place{b.Tag, b.Figures()})
+		}
+	}
+	for _, pair := range p.Match.Pairs {
+		places = append(places, Place{PairName(pair), pair.Figures()})
+	}
+	for _, l := range p.Leads {
+		places = append(places, Place{LeadName(l), []reckon.Figure{l.Resistance, l.Loss}})
+	}
+	return places
+}
+
+// PairName names the figures of a pair of channels.
+func PairName(p match.Pair) string {
+	return rig.Ref{Device: p.Tag, Port: "pair"}.String() + " " + string(rune('1'+p.Pair))
+}
+
+// LeadName names the figures of a speaker lead by where it ends.
+func LeadName(l wire.Lead) string { return "lead to " + l.Link.To.Device }
+
+// Figure finds one figure by the name of its place and its key.
+func (p *Report) Figure(place, key string) (reckon.Figure, bool) {
+	for _, at := range p.Places() {
+		if at.Name != place {
+			continue
+		}
+		for _, f := range at.Figures {
+			if f.Key == key && key != "" {
+				return f, true
+			}
+		}
+	}
+	return reckon.Figure{}, false
+}

@@ -1,0 +1,189 @@
+package survey_test
+
+import (
+	"fmt"
+	"os"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/rigtest"
+	"largo/core/survey"
+	"largo/demo"
+)
+
+func rigs(t testing.TB) []rig.Rig {
+	t.Helper()
+	rs, err := demo.Rigs()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return rs
+}
+
+func TestTheTour(t *testing.T) {
+	rs := rigs(t)
+	boathouse := survey.Survey(rs[0])
+	if w := finding.Worst(boathouse.Findings); w > finding.Mind {
+		t.Errorf("the boathouse should be fine, not at %s: %+v", w, boathouse.Findings[0])
+	}
+	if v := boathouse.Match; v.Driven != v.Passive || v.Passive != 11 {
+		t.Errorf("%d of %d boxes driven", v.Driven, v.Passive)
+	}
+	quay := survey.Survey(rs[1])
+	if w := finding.Worst(quay.Findings); w != finding.Mend {
+		t.Errorf("the quay should have something to mend, not %s", w)
+	}
+	var codes []string
+	for _, f := range survey.Survey(rs[2]).Findings {
+		codes = append(codes, f.Code)
+	}
+	for _, hidden := range []string{"match.load-below-least", "match.bridge-forbidden", "wire.speaker-into-line",
+		"protect.limiter-high", "start.too-early", "match.unknown-impedance"} {
+		if !slices.Contains(codes, hidden) {
+			t.Errorf("the hall's hidden fault %s was not found among %v", hidden, codes)
+		}
+	}
+}
+
+// Every mend of the tour can be applied, and takes its finding away.
+func TestMendsMend(t *testing.T) {
+	for _, r := range rigs(t) {
+		for _, f := range survey.Survey(r).Findings {
+			for _, m := range f.Mends {
+				after, err := rig.Apply(r, m.Edit)
+				if err != nil {
+					t.Errorf("%s: %q: %v", r.Brief.Title, m.Label, err)
+				} else if _, still := survey.Survey(after).Finding(f.ID()); still {
+					t.Errorf("%s: %q leaves %s standing", r.Brief.Title, m.Label, f.ID())
+				}
+			}
+		}
+	}
+}
+
+func TestEveryFigureShowsItsWorking(t *testing.T) {
+	for _, r := range rigs(t) {
+		p := survey.Survey(r)
+		names := map[string]bool{}
+		for _, place := range p.Places() {
+			if names[place.Name] {
+				t.Errorf("two places are called %q", place.Name)
+			}
+			names[place.Name] = true
+			for _, f := range place.Figures {
+				if f.Key == "" && f.Lacks == "" {
+					if f.Symbol != "" || f.Value != 0 {
+						t.Errorf("%s: a figure without a key: %+v", place.Name, f)
+					}
+					continue
+				}
+				if strings.ContainsAny(f.Working(), "{}") || f.Working() == "" {
+					t.Errorf("%s %s: %s", place.Name, f.Key, f.Working())
+				}
+				if got, ok := p.Figure(place.Name, f.Key); f.Key != "" && (!ok || got.Symbol != f.Symbol) {
+					t.Errorf("%s %s is not found again", place.Name, f.Key)
+				}
+			}
+		}
+	}
+}
+
+// Each finding has a stable code that docs/findings.md explains.
+func TestCodesAreDocumented(t *testing.T) {
+	doc, err := os.ReadFile("../../docs/findings.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	used := map[string]bool{}
+	literal := regexp.MustCompile(`"((?:brief|match|wire|protect|start|strike)\.[a-z-]+)"`)
+	for _, dir := range []string{"brief", "match", "wire", "protect", "start", "strike"} {
+		entries, err := os.ReadDir("../" + dir)
+		if err != nil {
+			t.Fatal(err)
+		}
+		for _, e := range entries {
+			if strings.HasSuffix(e.Name(), "_test.go") {
+				continue
+			}
+			src, err := os.ReadFile("../" + dir + "/" + e.Name())
+			if err != nil {
+				t.Fatal(err)
+			}
+			for _, m := range literal.FindAllSubmatch(src, -1) {
+				used[string(m[1])] = true
+			}
+		}
+	}
+	if len(used) < 20 {
+		t.Fatalf("only %d codes found in the sources; has their form changed?", len(used))
+	}
+	for code := range used {
+		if !strings.Contains(string(doc), "`"+code+"`") {
+			t.Errorf("docs/findings.md does not explain %s", code)
+		}
+	}
+	for _, m := range regexp.MustCompile("### `([a-z.-]+)`").FindAllSubmatch(doc, -1) {
+		if !used[string(m[1])] {
+			t.Errorf("docs/findings.md explains %s, which nothing reports", m[1])
+		}
+	}
+}
+
+// large is a rig of 200 boxes and 60 amplifiers: 2 boxes on most outputs.
+func large(t testing.TB) rig.Rig {
+	r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Plug("PLAYER/out", "DESK/in 1").Rig
+	box, amp := rigtest.Box("box"), rigtest.Amp("amp")
+	r.Models = append(r.Models, box, amp)
+	for i := range 60 {
+		tag := fmt.Sprintf("A%d", i)
+		r.Devices = append(r.Devices, rig.Device{Tag: tag, Model: "amp"})
+		for ch := range 2 {
+			r.Links = append(r.Links, rig.Link{From: rigtest.Ref("DESK/main L"), To: rig.Ref{Device: tag, Port: gear.InputPort(ch)}})
+		}
+	}
+	for i := range 200 {
+		tag := fmt.Sprintf("B%d", i)
+		r.Devices = append(r.Devices, rig.Device{Tag: tag, Model: "box"})
+		from := rig.Ref{Device: fmt.Sprintf("A%d", i/2%60), Port: gear.ChannelPort(i % 2)}
+		if i >= 120 {
+			from = rig.Ref{Device: fmt.Sprintf("B%d", i-120), Port: "link"}
+		}
+		r.Links = append(r.Links, rig.Link{From: from, To: rig.Ref{Device: tag, Port: "in"}})
+	}
+	if err := r.Check(); err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+func TestLargeRigIsDriven(t *testing.T) {
+	if v := survey.Survey(large(t)).Match; v.Driven != 200 || len(v.Outputs) != 120 {
+		t.Errorf("%d of 200 boxes driven on %d outputs", v.Driven, len(v.Outputs))
+	}
+}
+
+// BenchmarkSurvey surveys 200 boxes and 60 amplifiers; the aim is under 5 ms
+// and 2 MB.
+func BenchmarkSurvey(b *testing.B) {
+	r := large(b)
+	b.ReportAllocs()
+	for b.Loop() {
+		survey.Survey(r)
+	}
+}
+
+// BenchmarkEdit applies an edit to the same rig with all its checks.
+func BenchmarkEdit(b *testing.B) {
+	r := large(b)
+	b.ReportAllocs()
+	for b.Loop() {
+		if _, err := rig.Apply(r, rig.SetPair{Tag: "A7", Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}); err != nil {
+			b.Fatal(err)
+		}
+	}
+}

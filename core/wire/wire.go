@@ -1,0 +1,188 @@
+// Package wire judges the connections: level against level, what is fed and
+// what is not, and what the speaker leads lose.
+package wire
+
+import (
+	"fmt"
+	"math"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Lead is one speaker lead with what it loses.
+type Lead struct {
+	Link       rig.Link
+	Resistance reckon.Figure // loop, Ω
+	Loss       reckon.Figure // at the load behind it, dB
+}
+
+// Judge judges all links.
+func Judge(x *rig.Index, outs []load.Output) ([]Lead, []finding.Finding) {
+	var fs []finding.Finding
+	for _, k := range x.Rig.Links {
+		if f, wrong := levels(x, k); wrong {
+			fs = append(fs, f)
+		}
+	}
+	fs = append(fs, unfed(x, outs)...)
+	leads := speakerLeads(x, outs)
+	for _, l := range leads {
+		if l.Loss.Known() && l.Loss.Value > wantedLoss {
+			fs = append(fs, thin(l))
+		}
+	}
+	return leads, fs
+}
+
+func at(where rig.Ref, code string, danger finding.Danger, gravity finding.Gravity) finding.Finding {
+	return finding.Finding{Code: code, Stage: finding.Wire, Danger: danger, Gravity: gravity, At: where}
+}
+
+// levels compares what an output sends with what the input takes.
+func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
+	from, _ := x.Port(k.From)
+	to, _ := x.Port(k.To)
+	unplug := []finding.Way{{Label: "Unplug " + k.To.Device, Edit: rig.Disconnect{To: k.To}}}
+	_, target := x.Device(k.To.Device)
+	switch {
+	case from.Signal == gear.Speaker && to.Signal != gear.Speaker:
+		f := at(k.To, "wire.speaker-into-line", finding.Gear, finding.Stop)
+		what := "a line input"
+		if target.Kind == gear.KindLoudspeaker {
+			what = "an active box"
+		}
+		f.What = fmt.Sprintf("%s is %s, fed from the speaker output %s.", k.To.Device, what, k.From)
+		f.Why = "Tens of volts go into an input made for one; its electronics burn."
+		f.Mends, f.Advice = unplug, "Feed it from the mixer or the processor at line level."
+		return f, true
+	case from.Signal != gear.Speaker && to.Signal == gear.Speaker:
+		f := at(k.To, "wire.line-into-passive", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("%s is a passive box on the %s output %s.", k.To.Device, from.Signal, k.From)
+		f.Why = "It stays silent: a line output cannot drive a loudspeaker."
+		f.Mends, f.Advice = unplug, "Put an amplifier between the two."
+		return f, true
+	case from.Signal == gear.Mic && to.Signal == gear.Line:
+		f := at(k.To, "wire.mic-into-line", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("%s takes line level, and %s sends microphone level.", k.To, k.From)
+		f.Why = "It would be some 50 dB too quiet."
+		f.Mends, f.Advice = unplug, "Go through the mixer first."
+		return f, true
+	}
+	return finding.Finding{}, false
+}
+
+// unfed reports boxes that nothing feeds and outputs that no programme reaches.
+func unfed(x *rig.Index, outs []load.Output) []finding.Finding {
+	var fs []finding.Finding
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if m.Kind != gear.KindLoudspeaker {
+			continue
+		}
+		if _, fed := x.Into(rig.Ref{Device: d.Tag, Port: "in"}); !fed {
+			f := at(rig.Ref{Device: d.Tag, Port: "in"}, "wire.box-unfed", finding.Sound, finding.Mend)
+			f.What = fmt.Sprintf("Nothing feeds %s.", d.Tag)
+			f.Why = "It stays silent."
+			fs = append(fs, f)
+		} else if m.Loudspeaker.Active && x.Programme(rig.Ref{Device: d.Tag, Port: "in"}) == "" {
+			f := at(rig.Ref{Device: d.Tag, Port: "in"}, "wire.chain-unfed", finding.Sound, finding.Mend)
+			f.What = fmt.Sprintf("%s hangs on a chain that nothing feeds.", d.Tag)
+			f.Why = "The whole chain stays silent."
+			fs = append(fs, f)
+		}
+	}
+	for _, o := range outs {
+		if o.Live && len(o.Boxes) > 0 && o.Programme == "" {
+			f := at(o.At, "wire.output-unfed", finding.Sound, finding.Mend)
+			f.What = fmt.Sprintf("%s drives boxes, but nothing arrives at %s.", o.At, o.Input)
+			f.Why = "Its boxes stay silent."
+			f.Mends = parallelIn(x, o)
+			fs = append(fs, f)
+		}
+	}
+	return fs
+}
+
+// parallelIn offers the pair's other input where that one is fed.
+func parallelIn(x *rig.Index, o load.Output) []finding.Way {
+	if o.Pair < 0 || o.Channel%2 == 0 {
+		return nil
+	}
+	if _, fed := x.Into(rig.Ref{Device: o.At.Device, Port: gear.InputPort(2 * o.Pair)}); !fed {
+		return nil
+	}
+	return []finding.Way{{Label: "Set the inputs parallel", Edit: rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}}
+}
+
+// resistivity of annealed copper at 20 °C, Ω mm²/m (IEC 60028: 1/58).
+const resistivity = 1.0 / 58
+
+// wantedLoss is what a speaker lead may lose, dB (common practice, no source).
+const wantedLoss = 0.5
+
+// speakerLeads works out the leads from amplifiers, where their figures are known.
+func speakerLeads(x *rig.Index, outs []load.Output) []Lead {
+	var leads []Lead
+	for _, o := range outs {
+		for _, k := range x.From(o.At) {
+			length, known1 := k.Length.Get()
+			area, known2 := k.Area.Get()
+			if !known1 || !known2 || k.Series != "" {
+				continue
+			}
+			leads = append(leads, loss(k, length, area, behind(x, o, k)))
+		}
+	}
+	return leads
+}
+
+// behind is the load behind one of an output's leads: the box it ends at with
+// all that is linked through from there.
+func behind(x *rig.Index, o load.Output, k rig.Link) reckon.Figure {
+	if len(x.From(o.At)) == 1 {
+		return o.Nominal
+	}
+	zs := []unit.Ohm{}
+	for tag, budget := k.To.Device, len(x.Rig.Links); budget > 0; budget-- {
+		_, m := x.Device(tag)
+		if m.Kind != gear.KindLoudspeaker {
+			break
+		}
+		z := m.Loudspeaker.NominalZ()
+		if !z.Known() {
+			return z
+		}
+		zs = append(zs, unit.Ohm(z.Value))
+		next := x.From(rig.Ref{Device: tag, Port: "link"})
+		if len(next) == 0 {
+			break
+		}
+		tag = next[0].To.Device
+	}
+	return reckon.Of("load", "Z", "load behind the lead", unit.Parallel(zs...), "")
+}
+
+func loss(k rig.Link, length unit.Metre, area unit.SquareMillimetre, z reckon.Figure) Lead {
+	r := reckon.Of("loop", "R", "resistance of the lead, there and back", unit.Ohm(2*resistivity*float64(length)/float64(area)), "2 × ρ × {l} / {A}",
+		reckon.In("l", "length", length, ""), reckon.In("A", "conductor", area, "")).
+		Noting("ρ = 1/58 Ω mm²/m at 20 °C; stranded lead may be 11 to 16 % worse.").Because("IEC 60028")
+	if !z.Known() {
+		return Lead{k, r, reckon.Unknown("loss", "ΔL", "level lost in the lead", z.Lacks)}
+	}
+	return Lead{k, r, reckon.Of("loss", "ΔL", "level lost in the lead", unit.Decibel(20*math.Log10(1+r.Value/z.Value)), "20 lg(1 + {R} / {Z})", r.As("R"), z.As("Z")).
+		Because("voltage divider")}
+}
+
+func thin(l Lead) finding.Finding {
+	f := at(l.Link.To, "wire.lead-thin", finding.Sound, finding.Mind)
+	f.What = fmt.Sprintf("The lead from %s to %s loses %s.", l.Link.From, l.Link.To.Device, l.Loss.Text())
+	f.Why = "That is power turned into warm cable, and damping lost."
+	f.Advice = fmt.Sprintf("Half a decibel is usual: take a shorter or a thicker lead than %s of %s.", l.Link.Length, l.Link.Area)
+	f.Figures = []reckon.Figure{l.Loss, l.Resistance}
+	return f
+}

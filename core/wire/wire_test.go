@@ -1,0 +1,79 @@
+package wire_test
+
+import (
+	"math"
+	"slices"
+	"testing"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/rig"
+	"largo/core/rigtest"
+	"largo/core/unit"
+	"largo/core/wire"
+)
+
+func judge(r rig.Rig) ([]wire.Lead, []finding.Finding) {
+	x := rig.NewIndex(r)
+	return wire.Judge(x, load.Outputs(x))
+}
+
+func active() gear.Model {
+	return gear.Model{ID: "active", Kind: gear.KindLoudspeaker, Maker: "Test", Name: "active", Loudspeaker: &gear.Loudspeaker{Active: true, Link: true}}
+}
+
+func mic() gear.Model {
+	return gear.Model{ID: "mic", Kind: gear.KindSource, Maker: "Test", Name: "mic", Feed: &gear.Source{Outputs: []gear.Outlet{{Name: "out", Signal: gear.Mic}}}}
+}
+
+func TestLevelAgainstLevel(t *testing.T) {
+	base := func() *rigtest.Rig { return rigtest.Driven(t, rigtest.Amp("amp")) }
+	box := rigtest.Box("box")
+	for _, c := range []struct {
+		what    string
+		rig     *rigtest.Rig
+		code    string
+		gravity finding.Gravity
+	}{
+		{"speaker output into an active box", base().Add(active(), "P").Plug("A1/out A", "P/in"), "wire.speaker-into-line", finding.Stop},
+		{"link-through into an active box", base().Add(box, "B1").Add(active(), "P").Plug("A1/out A", "B1/in").Plug("B1/link", "P/in"), "wire.speaker-into-line", finding.Stop},
+		{"speaker output into a desk", base().Plug("A1/out A", "DESK/in 5"), "wire.speaker-into-line", finding.Stop},
+		{"line into a passive box", base().Add(rigtest.Player(), "P2").Add(box, "B1").Plug("P2/out", "B1/in"), "wire.line-into-passive", finding.Mend},
+		{"microphone into an amplifier", rigtest.New(t).Add(mic(), "M").Add(rigtest.Amp("amp"), "A1").Plug("M/out", "A1/in 1"), "wire.mic-into-line", finding.Mend},
+		{"a box that nothing feeds", base().Add(box, "B1"), "wire.box-unfed", finding.Mend},
+		{"an output without a programme", rigtest.New(t).Add(rigtest.Amp("amp"), "A1").Add(box, "B1").Plug("A1/out A", "B1/in"), "wire.output-unfed", finding.Mend},
+		{"a chain of active boxes that nothing feeds", base().Add(active(), "P1", "P2").Plug("P1/link", "P2/in"), "wire.chain-unfed", finding.Mend},
+	} {
+		_, fs := judge(c.rig.Rig)
+		i := slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == c.code })
+		if i < 0 || fs[i].Gravity != c.gravity {
+			t.Errorf("%s: %+v, want %s", c.what, fs, c.code)
+		}
+	}
+	sound := base().Add(box, "B1").Add(active(), "P1", "P2").Add(rigtest.Player(), "P3").Add(mic(), "M").
+		Plug("A1/out A", "B1/in").Plug("P3/out", "P1/in").Plug("P1/link", "P2/in").Plug("M/out", "DESK/in 3")
+	if _, fs := judge(sound.Rig); len(fs) > 0 {
+		t.Errorf("a sound rig is complained of: %+v", fs)
+	}
+}
+
+func TestLeadLoss(t *testing.T) {
+	lead := func(boxes int) wire.Lead {
+		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1")
+		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"), Length: unit.Of(unit.Metre(20)), Area: unit.Of(unit.SquareMillimetre(2.5))}})
+		for i, tag := range []string{"B2", "B3", "B4"}[:boxes-1] {
+			r.Add(rigtest.Box("box"), tag).Plug([]string{"B1", "B2", "B3"}[i]+"/link", tag+"/in")
+		}
+		leads, _ := judge(r.Rig)
+		return leads[0]
+	}
+	// 2.5 mm², 20 m, copper of IEC 60028 at 20 °C: loop 0.27586 Ω; into 8 Ω
+	// −0.2945 dB, into 2 Ω −1.1223 dB (voltage divider).
+	for boxes, loss := range map[int]float64{1: 0.2945, 4: 1.1223} {
+		l := lead(boxes)
+		if math.Abs(l.Resistance.Value-0.27586) > 1e-5 || math.Abs(l.Loss.Value-loss) > 1e-4 {
+			t.Errorf("%d boxes: %.5f Ω, %.4f dB, want 0.27586 Ω, %.4f dB", boxes, l.Resistance.Value, l.Loss.Value, loss)
+		}
+	}
+}

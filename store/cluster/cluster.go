@@ -1,0 +1,403 @@
+// Package cluster runs a PostgreSQL server of the project's own: its files in
+// one folder, on loopback, on a port of its own, as a child of this process.
+// It never touches another cluster on the machine.
+package cluster
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net"
+	"os"
+	"os/exec"
+	"os/user"
+	"path/filepath"
+	"runtime"
+	"slices"
+	"strconv"
+	"strings"
+	"syscall"
+	"time"
+
+	"github.com/jackc/pgx/v5"
+)
+
+// ErrInUse is returned when another process already runs the cluster.
+var ErrInUse = errors.New("another Largo already runs the database in this folder")
+
+// Options of a cluster.
+type Options struct {
+	Dir     string // kept between runs
+	NoFsync bool   // for tests alone: a crash may lose data
+	Log     *slog.Logger
+}
+
+// Cluster is a running PostgreSQL server.
+type Cluster struct {
+	Port     int
+	dir      string
+	password string
+	lock     *os.File
+	process  *os.Process
+	ended    chan error
+	log      *slog.Logger
+}
+
+// Start makes the cluster if there is none, starts it and waits until it
+// answers. The server ends with this process, even when that is killed.
+func Start(ctx context.Context, o Options) (*Cluster, error) {
+	if o.Log == nil {
+		o.Log = slog.New(slog.DiscardHandler)
+	}
+	bin, err := findBinaries()
+	if err != nil {
+		return nil, err
+	}
+	owner, err := serverUser()
+	if err != nil {
+		return nil, err
+	}
+	dir, err := filepath.Abs(o.Dir)
+	if err != nil {
+		return nil, err
+	}
+	if err := prepare(dir, owner); err != nil {
+		return nil, err
+	}
+	c := &Cluster{dir: dir, log: o.Log, ended: make(chan error, 1)}
+	if c.lock, err = lock(filepath.Join(dir, "lock")); err != nil {
+		return nil, err
+	}
+	if err := c.boot(ctx, bin, owner, o.NoFsync); err != nil {
+		_ = c.Stop()
+		return nil, err
+	}
+	return c, nil
+}
+
+func (c *Cluster) boot(ctx context.Context, bin string, owner *syscall.Credential, noFsync bool) error {
+	data := filepath.Join(c.dir, "data")
+	if err := c.loadPassword(); err != nil {
+		return err
+	}
+	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); err != nil {
+		c.log.Info("making a database cluster", "folder", c.dir)
+		if err := c.initialise(ctx, bin, data, owner); err != nil {
+			return err
+		}
+	}
+	if err := endLeftover(data); err != nil {
+		return err
+	}
+	if err := c.choosePort(); err != nil {
+		return err
+	}
+	args := []string{"-D", data, "-p", strconv.Itoa(c.Port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=",
+		"-c", "log_min_messages=warning", "-c", "max_connections=60"}
+	if noFsync {
+		args = append(args, "-c", "fsync=off", "-c", "full_page_writes=off")
+	}
+	if err := c.launch(filepath.Join(bin, "postgres"), args, owner); err != nil {
+		return err
+	}
+	return c.wait(ctx)
+}
+
+// DSN is how to connect to a database of the cluster.
+func (c *Cluster) DSN(database string) string {
+	return fmt.Sprintf("postgres://largo:%s@127.0.0.1:%d/%s?sslmode=disable&connect_timeout=3", c.password, c.Port, database)
+}
+
+// CreateDatabase makes a database unless it is there.
+func (c *Cluster) CreateDatabase(ctx context.Context, name string) error {
+	conn, err := pgx.Connect(ctx, c.DSN("postgres"))
+	if err != nil {
+		return err
+	}
+	defer conn.Close(ctx)
+	var there bool
+	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil || there {
+		return err
+	}
+	_, err = conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize())
+	return err
+}
+
+// Stop ends the server cleanly: running statements are broken off, nothing
+// that was acknowledged is lost.
+func (c *Cluster) Stop() error {
+	var err error
+	if c.process != nil {
+		err = c.signal(syscall.SIGINT)
+		c.process = nil
+	}
+	if c.lock != nil {
+		c.lock.Close()
+		c.lock = nil
+	}
+	return err
+}
+
+// Kill ends the server as a power cut would; for tests of failure.
+func (c *Cluster) Kill() error {
+	err := c.signal(syscall.SIGQUIT)
+	c.process = nil
+	return err
+}
+
+func (c *Cluster) signal(s syscall.Signal) error {
+	if c.process == nil {
+		return nil
+	}
+	if err := c.process.Signal(s); err != nil && !errors.Is(err, os.ErrProcessDone) {
+		return err
+	}
+	select {
+	case <-c.ended:
+		return nil
+	case <-time.After(20 * time.Second):
+		_ = c.process.Kill()
+		return errors.New("the database did not stop within 20 s and was killed")
+	}
+}
+
+// Restart starts a killed server again on the same port; for tests of failure.
+func (c *Cluster) Restart(ctx context.Context) error {
+	bin, err := findBinaries()
+	if err != nil {
+		return err
+	}
+	owner, err := serverUser()
+	if err != nil {
+		return err
+	}
+	return c.boot(ctx, bin, owner, true)
+}
+
+// findBinaries finds the newest PostgreSQL; Debian keeps it off the PATH.
+func findBinaries() (string, error) {
+	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/postgres")
+	slices.SortFunc(found, func(a, b string) int { return version(b) - version(a) })
+	for _, p := range found {
+		if _, err := os.Stat(filepath.Join(filepath.Dir(p), "initdb")); err == nil {
+			return filepath.Dir(p), nil
+		}
+	}
+	if p, err := exec.LookPath("postgres"); err == nil {
+		return filepath.Dir(p), nil
+	}
+	return "", errors.New("PostgreSQL is not installed; `make demo` installs it, or: apt-get install postgresql")
+}
+
+func version(path string) int {
+	n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(path))))
+	return n
+}
+
+// serverUser is whom the server runs as: PostgreSQL refuses root, so as root
+// it is the user "postgres" of Debian's package; otherwise ourselves (nil).
+func serverUser() (*syscall.Credential, error) {
+	if os.Geteuid() != 0 {
+		return nil, nil
+	}
+	u, err := user.Lookup("postgres")
+	if err != nil {
+		return nil, fmt.Errorf("as root the database runs as user postgres, who is missing: %w", err)
+	}
+	uid, _ := strconv.Atoi(u.Uid)
+	gid, _ := strconv.Atoi(u.Gid)
+	return &syscall.Credential{Uid: uint32(uid), Gid: uint32(gid)}, nil
+}
+
+// prepare makes the folder and gives it to the server's user.
+func prepare(dir string, owner *syscall.Credential) error {
+	if err := os.MkdirAll(dir, 0o755); err != nil {
+		return err
+	}
+	if owner == nil {
+		return nil
+	}
+	if at, ok := Reachable(dir); !ok {
+		return fmt.Errorf("the database's user cannot enter %s; choose another folder with --data", at)
+	}
+	return os.Chown(dir, int(owner.Uid), int(owner.Gid))
+}
+
+// Reachable tells whether every user may pass through the folders above dir,
+// and names the first that stops them.
+func Reachable(dir string) (string, bool) {
+	for at := filepath.Dir(dir); ; at = filepath.Dir(at) {
+		if info, err := os.Stat(at); err == nil && info.Mode().Perm()&0o001 == 0 {
+			return at, false
+		}
+		if at == filepath.Dir(at) {
+			return "", true
+		}
+	}
+}
+
+// lock keeps a second Largo off the folder. The descriptor is not inherited,
+// so the lock goes with this process.
+func lock(path string) (*os.File, error) {
+	f, err := os.OpenFile(path, os.O_CREATE|os.O_RDWR, 0o600)
+	if err != nil {
+		return nil, err
+	}
+	if err := syscall.Flock(int(f.Fd()), syscall.LOCK_EX|syscall.LOCK_NB); err != nil {
+		f.Close()
+		return nil, ErrInUse
+	}
+	return f, nil
+}
+
+func (c *Cluster) loadPassword() error {
+	path := filepath.Join(c.dir, "password")
+	b, err := os.ReadFile(path)
+	if errors.Is(err, os.ErrNotExist) {
+		b = []byte(rand.Text())
+		err = os.WriteFile(path, b, 0o600)
+	}
+	c.password = strings.TrimSpace(string(b))
+	return err
+}
+
+// initialise makes the data folder beside its final place, so that a run that
+// was broken off leaves nothing half made.
+func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *syscall.Credential) error {
+	fresh := data + ".new"
+	if err := os.RemoveAll(fresh); err != nil {
+		return err
+	}
+	pwfile := filepath.Join(c.dir, "initdb.pw")
+	if err := os.WriteFile(pwfile, []byte(c.password), 0o600); err != nil {
+		return err
+	}
+	defer os.Remove(pwfile)
+	if owner != nil {
+		if err := os.Chown(pwfile, int(owner.Uid), int(owner.Gid)); err != nil {
+			return err
+		}
+	}
+	cmd := exec.CommandContext(ctx, filepath.Join(bin, "initdb"), "-D", fresh, "-U", "largo", "-A", "scram-sha-256", "--pwfile", pwfile,
+		"-E", "UTF8", "--locale=C.UTF-8", "--no-instructions")
+	c.dress(cmd, owner)
+	if out, err := cmd.CombinedOutput(); err != nil {
+		return fmt.Errorf("initdb: %w: %s", err, strings.TrimSpace(string(out)))
+	}
+	return os.Rename(fresh, data)
+}
+
+// dress gives a command the server's user, a folder that user can enter, and
+// an environment without settings meant for another cluster.
+func (c *Cluster) dress(cmd *exec.Cmd, owner *syscall.Credential) {
+	cmd.Dir = "/"
+	cmd.SysProcAttr = &syscall.SysProcAttr{Credential: owner, Setpgid: true}
+	cmd.Env = slices.DeleteFunc(os.Environ(), func(kv string) bool { return strings.HasPrefix(kv, "PG") })
+}
+
+// endLeftover makes way where an earlier run was killed: a server still at
+// work is asked to stop, a stale pid file is removed.
+func endLeftover(data string) error {
+	path := filepath.Join(data, "postmaster.pid")
+	b, err := os.ReadFile(path)
+	if err != nil {
+		return nil
+	}
+	pid, err := strconv.Atoi(strings.TrimSpace(strings.SplitN(string(b), "\n", 2)[0]))
+	if err != nil {
+		return os.Remove(path)
+	}
+	for range 100 {
+		if !serves(pid, data) {
+			if err := os.Remove(path); err != nil && !errors.Is(err, os.ErrNotExist) {
+				return err
+			}
+			return nil
+		}
+		_ = syscall.Kill(pid, syscall.SIGINT)
+		time.Sleep(100 * time.Millisecond)
+	}
+	return fmt.Errorf("a database server of an earlier run, process %d, does not stop", pid)
+}
+
+// serves tells whether a process is a living server of this very folder.
+func serves(pid int, data string) bool {
+	cmdline, err := os.ReadFile(fmt.Sprintf("/proc/%d/cmdline", pid))
+	return err == nil && strings.Contains(string(cmdline), data)
+}
+
+// choosePort takes the port of the last run, or a free one.
+func (c *Cluster) choosePort() error {
+	path := filepath.Join(c.dir, "port")
+	if b, err := os.ReadFile(path); err == nil {
+		if port, err := strconv.Atoi(strings.TrimSpace(string(b))); err == nil && free(port) {
+			c.Port = port
+			return nil
+		}
+	}
+	l, err := net.Listen("tcp", "127.0.0.1:0")
+	if err != nil {
+		return err
+	}
+	c.Port = l.Addr().(*net.TCPAddr).Port
+	l.Close()
+	return os.WriteFile(path, []byte(strconv.Itoa(c.Port)), 0o644)
+}
+
+func free(port int) bool {
+	l, err := net.Listen("tcp", fmt.Sprintf("127.0.0.1:%d", port))
+	if err == nil {
+		l.Close()
+	}
+	return err == nil
+}
+
+// launch starts the server on a thread of its own, kept until the server
+// ends: the kernel sends the parent-death signal when that thread goes.
+func (c *Cluster) launch(postgres string, args []string, owner *syscall.Credential) error {
+	started := make(chan error)
+	c.ended = make(chan error, 1)
+	go func() {
+		runtime.LockOSThread()
+		cmd := exec.Command(postgres, args...)
+		c.dress(cmd, owner)
+		cmd.SysProcAttr.Pdeathsig = syscall.SIGINT
+		logFile, err := os.OpenFile(filepath.Join(c.dir, "server.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o644)
+		if err != nil {
+			started <- err
+			return
+		}
+		defer logFile.Close()
+		cmd.Stdout, cmd.Stderr = logFile, logFile
+		if err := cmd.Start(); err != nil {
+			started <- err
+			return
+		}
+		c.process = cmd.Process
+		started <- nil
+		c.ended <- cmd.Wait()
+	}()
+	return <-started
+}
+
+func (c *Cluster) wait(ctx context.Context) error {
+	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
+	defer cancel()
+	for {
+		conn, err := pgx.Connect(ctx, c.DSN("postgres"))
+		if err == nil {
+			return conn.Close(ctx)
+		}
+		select {
+		case ended := <-c.ended:
+			c.ended <- ended
+			said, _ := os.ReadFile(filepath.Join(c.dir, "server.log"))
+			return fmt.Errorf("the database did not start: %s", strings.TrimSpace(string(said)))
+		case <-ctx.Done():
+			return fmt.Errorf("the database does not answer: %w", err)
+		case <-time.After(30 * time.Millisecond):
+		}
+	}
+}

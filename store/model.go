@@ -1,0 +1,57 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+
+	"github.com/jmoiron/sqlx"
+
+	"largo/core/gear"
+)
+
+// Models lists the gear library by kind, maker and name.
+func (s *Store) Models(ctx context.Context) ([]gear.Model, error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	var docs [][]byte
+	if err := s.db.SelectContext(ctx, &docs, `SELECT doc FROM models ORDER BY kind, maker, name, id`); err != nil {
+		return nil, known(err)
+	}
+	models := make([]gear.Model, len(docs))
+	for i, d := range docs {
+		if err := json.Unmarshal(d, &models[i]); err != nil {
+			return nil, err
+		}
+	}
+	return models, nil
+}
+
+// Model finds a model of the library.
+func (s *Store) Model(ctx context.Context, id string) (gear.Model, error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	var doc []byte
+	var m gear.Model
+	if err := s.db.GetContext(ctx, &doc, `SELECT doc FROM models WHERE id = $1`, id); err != nil {
+		return m, known(err)
+	}
+	return m, json.Unmarshal(doc, &m)
+}
+
+// SaveModels keeps models, replacing those of the same id: all or none.
+func (s *Store) SaveModels(ctx context.Context, models ...gear.Model) error {
+	return s.within(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
+		for _, m := range models {
+			doc, err := json.Marshal(m)
+			if err != nil {
+				return err
+			}
+			if _, err := tx.ExecContext(ctx, `
+INSERT INTO models (id, kind, maker, name, doc) VALUES ($1, $2, $3, $4, $5)
+ON CONFLICT (id) DO UPDATE SET kind = $2, maker = $3, name = $4, doc = $5, at = now()`, m.ID, m.Kind, m.Maker, m.Name, doc); err != nil {
+				return err
+			}
+		}
+		return nil
+	})
+}

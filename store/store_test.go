@@ -1,0 +1,199 @@
+package store_test
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"reflect"
+	"sync"
+	"testing"
+
+	"largo/core/rig"
+	"largo/demo"
+	"largo/store"
+	"largo/store/storetest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+var ctx = context.Background()
+
+// command makes an id as a client would.
+func command(n int) string { return fmt.Sprintf("00000000-0000-4000-8000-%012d", n) }
+
+func tour(t *testing.T) rig.Rig {
+	t.Helper()
+	rs, err := demo.Rigs()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return rs[0]
+}
+
+func titled(r rig.Rig, title string) rig.Rig {
+	r = r.Clone()
+	r.Brief.Title = title
+	return r
+}
+
+func must(t *testing.T, err error) {
+	t.Helper()
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+func create(t *testing.T, s *store.Store, r rig.Rig) string {
+	t.Helper()
+	slug, err := s.CreateJob(ctx, store.Change{Command: command(1), Rig: r, Said: "Made", Author: "test"})
+	must(t, err)
+	return slug
+}
+
+func TestAJobComesBackAsItWas(t *testing.T) {
+	s := storetest.Open(t)
+	r := tour(t)
+	slug := create(t, s, r)
+	if slug != "wherry-lock-boathouse" {
+		t.Errorf("slug %q", slug)
+	}
+	j, err := s.Job(ctx, slug)
+	must(t, err)
+	if !reflect.DeepEqual(j.Rig, r) || j.Number != 1 || j.CanUndo || j.CanRedo {
+		t.Errorf("read back %+v", j)
+	}
+	again, err := s.CreateJob(ctx, store.Change{Command: command(1), Rig: r, Said: "Made", Author: "test"})
+	if err != nil || again != slug {
+		t.Errorf("the same command made %q, %v", again, err)
+	}
+	second, err := s.CreateJob(ctx, store.Change{Command: command(2), Rig: r, Said: "Made", Author: "test"})
+	if err != nil || second != slug+"-2" {
+		t.Errorf("a second job of the same title is %q, %v", second, err)
+	}
+	if jobs, err := s.Jobs(ctx); err != nil || len(jobs) != 2 {
+		t.Errorf("%d jobs, %v", len(jobs), err)
+	}
+	if _, err := s.Job(ctx, "nowhere"); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("%v, want ErrNotFound", err)
+	}
+}
+
+func TestUndoAndRedo(t *testing.T) {
+	s := storetest.Open(t)
+	r := tour(t)
+	slug := create(t, s, r)
+	title := func(want string, undo, redo bool) {
+		t.Helper()
+		j, err := s.Job(ctx, slug)
+		must(t, err)
+		if j.Rig.Brief.Title != want || j.CanUndo != undo || j.CanRedo != redo {
+			t.Errorf("%q, undo %v, redo %v; want %q, %v, %v", j.Rig.Brief.Title, j.CanUndo, j.CanRedo, want, undo, redo)
+		}
+	}
+	must(t, s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s", Author: "a"}))
+	must(t, s.Keep(ctx, slug, store.Change{Base: 2, Command: command(3), Rig: titled(r, "Three"), Said: "s", Author: "a"}))
+	title("Three", true, false)
+	must(t, s.Undo(ctx, slug, 3))
+	title("Two", true, true)
+	must(t, s.Undo(ctx, slug, 2))
+	must(t, s.Undo(ctx, slug, 1)) // at the beginning: nothing to do
+	title("Wherry Lock boathouse", false, true)
+	must(t, s.Redo(ctx, slug, 1))
+	must(t, s.Redo(ctx, slug, 2))
+	must(t, s.Redo(ctx, slug, 3)) // at the end: nothing to do
+	title("Three", true, false)
+	must(t, s.Undo(ctx, slug, 3))
+	must(t, s.Keep(ctx, slug, store.Change{Base: 2, Command: command(4), Rig: titled(r, "Four"), Said: "s", Author: "a"}))
+	title("Four", true, false)
+	history, err := s.Revisions(ctx, slug)
+	if err != nil || len(history) != 4 || history[0].Number != 4 {
+		t.Errorf("history %+v, %v: nothing may be lost by undo", history, err)
+	}
+}
+
+func TestConflictAndRepeat(t *testing.T) {
+	s := storetest.Open(t)
+	r := tour(t)
+	slug := create(t, s, r)
+	mine := store.Change{Base: 1, Command: command(2), Rig: titled(r, "Mine"), Said: "s", Author: "a"}
+	must(t, s.Keep(ctx, slug, mine))
+	if err := s.Keep(ctx, slug, mine); err != nil {
+		t.Errorf("a repeated command is harmless, not %v", err)
+	}
+	yours := store.Change{Base: 1, Command: command(3), Rig: titled(r, "Yours"), Said: "s", Author: "b"}
+	if err := s.Keep(ctx, slug, yours); !errors.Is(err, store.ErrConflict) {
+		t.Errorf("%v, want ErrConflict", err)
+	}
+	if err := s.Undo(ctx, slug, 1); !errors.Is(err, store.ErrConflict) {
+		t.Errorf("undo on an old base: %v, want ErrConflict", err)
+	}
+	if j, _ := s.Job(ctx, slug); j.Rig.Brief.Title != "Mine" || j.Number != 2 {
+		t.Errorf("%q at %d: somebody was overwritten", j.Rig.Brief.Title, j.Number)
+	}
+}
+
+// Of many who edit the same revision at once, exactly one wins.
+func TestManyEditorsOneWins(t *testing.T) {
+	s := storetest.Open(t)
+	r := tour(t)
+	slug := create(t, s, r)
+	var wg sync.WaitGroup
+	errs := make([]error, 12)
+	for i := range errs {
+		wg.Go(func() {
+			errs[i] = s.Keep(ctx, slug, store.Change{Base: 1, Command: command(10 + i), Rig: r, Said: "s", Author: "a"})
+		})
+	}
+	wg.Wait()
+	won := 0
+	for _, err := range errs {
+		switch {
+		case err == nil:
+			won++
+		case !errors.Is(err, store.ErrConflict):
+			t.Error(err)
+		}
+	}
+	if won != 1 {
+		t.Errorf("%d won", won)
+	}
+}
+
+func TestLibrary(t *testing.T) {
+	s := storetest.Open(t)
+	models, err := demo.Gear()
+	must(t, err)
+	must(t, s.SaveModels(ctx, models...))
+	must(t, s.SaveModels(ctx, models[0]))
+	got, err := s.Models(ctx)
+	if err != nil || len(got) != len(models) {
+		t.Fatalf("%d models, %v", len(got), err)
+	}
+	one, err := s.Model(ctx, models[0].ID)
+	if err != nil || !reflect.DeepEqual(one, models[0]) {
+		t.Errorf("read back %+v, %v", one, err)
+	}
+}
+
+// The database is killed and comes back: acts fail as ErrDown and then work
+// again on the same Store, and what was acknowledged is still there.
+func TestDatabaseGoneAndBack(t *testing.T) {
+	s := storetest.Open(t)
+	r := tour(t)
+	slug := create(t, s, r)
+	must(t, storetest.Cluster.Kill())
+	for range 3 {
+		if err := s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Lost"), Said: "s", Author: "a"}); !errors.Is(err, store.ErrDown) {
+			t.Errorf("%v, want ErrDown", err)
+		}
+	}
+	if err := s.Ping(ctx); !errors.Is(err, store.ErrDown) {
+		t.Errorf("ping: %v, want ErrDown", err)
+	}
+	must(t, storetest.Cluster.Restart(ctx))
+	j, err := s.Job(ctx, slug)
+	if err != nil || j.Number != 1 || j.Rig.Brief.Title != r.Brief.Title {
+		t.Fatalf("after the restart: revision %d, %v", j.Number, err)
+	}
+	must(t, s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Kept"), Said: "s", Author: "a"}))
+}
