@@ -238,3 +238,16 @@ UPDATE jobs SET head = $2, title = r.rig->'brief'->>'title', place = coalesce(r.
 FROM revisions r WHERE jobs.id = $1 AND r.job_id = $1 AND r.number = $2`, id, number)
 	return err
 }
+
+// RevisionRig reads the rig as it was at a revision.
+func (s *Store) RevisionRig(ctx context.Context, slug string, number int) (rig.Rig, error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	var doc []byte
+	var r rig.Rig
+	if err := s.db.GetContext(ctx, &doc, `
+SELECT r.rig FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
+		return r, known(err)
+	}
+	return r, json.Unmarshal(doc, &r)
+}

@@ -14,7 +14,11 @@ func main() {
 		SilenceUsage:  true,
 		SilenceErrors: true,
 	}
-	root.AddCommand(checkCommand())
+	root.AddCommand(
+		serveCommand("serve", "Serve the interface on this machine", false),
+		serveCommand("demo", "Serve it with the demo tour", true),
+		checkCommand(),
+	)
 	if err := root.Execute(); err != nil {
 		code := 1
 		if e, ok := err.(exit); ok {

@@ -29,7 +29,12 @@ const (
 var Stages = []Stage{Brief, Match, Wire, Protect, Start, Strike}
 
 // Title is the stage's name as it stands on the strip.
-func (s Stage) Title() string { return strings.ToUpper(string(s[:1])) + string(s[1:]) }
+func (s Stage) Title() string {
+	if s == "" {
+		return ""
+	}
+	return strings.ToUpper(string(s[:1])) + string(s[1:])
+}
 
 // Danger is what would be lost.
 type Danger string

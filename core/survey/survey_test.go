@@ -187,3 +187,28 @@ func BenchmarkEdit(b *testing.B) {
 		}
 	}
 }
+
+func TestCompare(t *testing.T) {
+	before := survey.Survey(rigs(t)[2])
+	f, _ := before.Finding("match.load-below-least@A1@out A")
+	next, err := rig.Apply(before.Rig(), f.Mends[0].Edit)
+	if err != nil {
+		t.Fatal(err)
+	}
+	c := survey.Compare(before, survey.Survey(next))
+	if len(c.Gone) == 0 || c.Gone[0].Code != "match.load-below-least" {
+		t.Errorf("gone: %+v", c.Gone)
+	}
+	found := false
+	for _, ch := range c.Figures {
+		if ch.Place == "A1 out A" && ch.After.Key == "load" {
+			found = ch.Before.Text() == "2.67 Ω" && ch.After.Text() == "4 Ω"
+		}
+	}
+	if !found {
+		t.Errorf("the load of A1 out A is not told as 2.67 Ω to 4 Ω: %+v", c.Figures)
+	}
+	if c := survey.Compare(before, before); len(c.Gone)+len(c.New)+len(c.Figures) > 0 {
+		t.Errorf("a rig differs from itself: %+v", c)
+	}
+}

@@ -1,0 +1,165 @@
+package main
+
+import (
+	"context"
+	"errors"
+	"fmt"
+	"io"
+	"log/slog"
+	"net"
+	"net/http"
+	"os"
+	"os/signal"
+	"syscall"
+	"time"
+
+	"github.com/spf13/cobra"
+
+	"largo/demo"
+	"largo/store"
+	"largo/store/cluster"
+	"largo/web"
+)
+
+// settings of the server, from flags and environment; flags win.
+type settings struct {
+	addr     string
+	data     string // folder of the project's own cluster
+	database string // URL of a database kept by somebody else
+	logLevel string
+	tour     bool // load the demo tour into an empty database
+}
+
+func serveCommand(use, short string, tour bool) *cobra.Command {
+	s := settings{tour: tour}
+	c := &cobra.Command{
+		Use:   use,
+		Short: short,
+		Args:  cobra.NoArgs,
+		RunE: func(c *cobra.Command, _ []string) error {
+			ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt, syscall.SIGTERM, syscall.SIGHUP)
+			defer stop()
+			return s.run(ctx, c.OutOrStdout())
+		},
+	}
+	f := c.Flags()
+	f.StringVar(&s.addr, "addr", orDefault("LARGO_ADDR", "127.0.0.1:8035"), "address to serve on; loopback only (LARGO_ADDR)")
+	f.StringVar(&s.data, "data", orDefault("LARGO_DATA", ".largo"), "folder of the database cluster (LARGO_DATA)")
+	f.StringVar(&s.database, "database", os.Getenv("LARGO_DATABASE"), "URL of a PostgreSQL database to use instead of a cluster of our own (LARGO_DATABASE)")
+	f.StringVar(&s.logLevel, "log", orDefault("LARGO_LOG", "warn"), "debug, info, warn or error (LARGO_LOG)")
+	return c
+}
+
+func orDefault(name, usual string) string {
+	if v := os.Getenv(name); v != "" {
+		return v
+	}
+	return usual
+}
+
+// run serves until the context ends, then lets open requests finish and stops
+// what it started, in that order.
+func (s settings) run(ctx context.Context, out io.Writer) error {
+	var level slog.Level
+	if err := level.UnmarshalText([]byte(s.logLevel)); err != nil {
+		return exit{1, fmt.Sprintf("%q is not a log level", s.logLevel)}
+	}
+	log := slog.New(slog.NewTextHandler(os.Stderr, &slog.HandlerOptions{Level: level}))
+	listener, err := listen(s.addr)
+	if err != nil {
+		return err
+	}
+	defer listener.Close()
+	dsn := s.database
+	if dsn == "" {
+		db, err := cluster.Start(ctx, cluster.Options{Dir: s.data, Log: log})
+		if err != nil {
+			return exit{1, err.Error()}
+		}
+		defer func() {
+			if err := db.Stop(); err != nil {
+				log.Error("stopping the database", "error", err)
+			}
+		}()
+		if err := db.CreateDatabase(ctx, "largo"); err != nil {
+			return err
+		}
+		dsn = db.DSN("largo")
+	}
+	st, err := store.Open(ctx, dsn)
+	if err != nil {
+		return err
+	}
+	defer st.Close()
+	if s.tour {
+		if err := loadTour(ctx, st); err != nil {
+			return fmt.Errorf("loading the demo tour: %w", err)
+		}
+	}
+	handler, err := web.New(st, log)
+	if err != nil {
+		return err
+	}
+	fmt.Fprintf(out, "Largo is at http://%s (Ctrl C stops it)\n", listener.Addr())
+	return serveUntil(ctx, listener, handler)
+}
+
+// listen refuses any address but loopback: there are no accounts yet.
+func listen(addr string) (net.Listener, error) {
+	host, _, err := net.SplitHostPort(addr)
+	if err != nil {
+		return nil, exit{1, fmt.Sprintf("%q is not an address; write it as 127.0.0.1:8035", addr)}
+	}
+	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		return nil, exit{1, fmt.Sprintf("Largo serves this machine alone, as it has no accounts yet; %s is not a loopback address", host)}
+	}
+	l, err := net.Listen("tcp", addr)
+	if errors.Is(err, syscall.EADDRINUSE) {
+		return nil, exit{1, fmt.Sprintf("%s is taken, perhaps by another Largo; choose another with --addr", addr)}
+	}
+	return l, err
+}
+
+func serveUntil(ctx context.Context, l net.Listener, h http.Handler) error {
+	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute}
+	failed := make(chan error, 1)
+	go func() { failed <- srv.Serve(l) }()
+	select {
+	case err := <-failed:
+		return err
+	case <-ctx.Done():
+	}
+	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
+	defer cancel()
+	return srv.Shutdown(grace)
+}
+
+// loadTour fills an empty database; one that has jobs or gear is left alone.
+func loadTour(ctx context.Context, st *store.Store) error {
+	jobs, err := st.Jobs(ctx)
+	if err != nil || len(jobs) > 0 {
+		return err
+	}
+	models, err := demo.Gear()
+	if err != nil {
+		return err
+	}
+	if have, err := st.Models(ctx); err != nil {
+		return err
+	} else if len(have) == 0 {
+		if err := st.SaveModels(ctx, models...); err != nil {
+			return err
+		}
+	}
+	rigs, err := demo.Rigs()
+	if err != nil {
+		return err
+	}
+	for i, r := range rigs {
+		command := fmt.Sprintf("de300000-0000-4000-8000-%012d", i+1)
+		if _, err := st.CreateJob(ctx, store.Change{Command: command, Rig: r, Said: "Loaded with the demo tour", Author: "demo"}); err != nil {
+			return err
+		}
+	}
+	return nil
+}

@@ -1,0 +1,73 @@
+package survey
+
+import (
+	"math"
+
+	"largo/core/finding"
+	"largo/core/reckon"
+)
+
+// Changes is what differs between two reports.
+type Changes struct {
+	Gone    []finding.Finding // findings that are no more
+	New     []finding.Finding // findings that were not there
+	Figures []Change
+}
+
+// Change is one figure before and after.
+type Change struct {
+	Place  string
+	Before reckon.Figure // without a key where it was not there
+	After  reckon.Figure // without a key where it is no more
+}
+
+// Compare tells what an edit changed: findings first, then every figure that
+// reads otherwise than before.
+func Compare(before, after *Report) Changes {
+	c := Changes{Gone: without(before.Findings, after.Findings), New: without(after.Findings, before.Findings)}
+	type key struct{ place, figure string }
+	old := map[key]reckon.Figure{}
+	var order []key
+	for _, p := range before.Places() {
+		for _, f := range p.Figures {
+			if f.Key != "" {
+				k := key{p.Name, f.Key}
+				old[k] = f
+				order = append(order, k)
+			}
+		}
+	}
+	for _, p := range after.Places() {
+		for _, f := range p.Figures {
+			k := key{p.Name, f.Key}
+			if was, there := old[k]; f.Key != "" && !(there && same(was, f)) {
+				c.Figures = append(c.Figures, Change{p.Name, was, f})
+			}
+			delete(old, k)
+		}
+	}
+	for _, k := range order {
+		if was, gone := old[k]; gone {
+			c.Figures = append(c.Figures, Change{Place: k.place, Before: was})
+		}
+	}
+	return c
+}
+
+func same(a, b reckon.Figure) bool {
+	return a.Known() == b.Known() && (!a.Known() || math.Abs(a.Value-b.Value) <= 1e-9*math.Abs(a.Value))
+}
+
+func without(fs, others []finding.Finding) []finding.Finding {
+	have := make(map[string]bool, len(others))
+	for _, f := range others {
+		have[f.ID()] = true
+	}
+	var out []finding.Finding
+	for _, f := range fs {
+		if !have[f.ID()] {
+			out = append(out, f)
+		}
+	}
+	return out
+}

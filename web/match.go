@@ -1,0 +1,239 @@
+package web
+
+import (
+	"fmt"
+	"strconv"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/match"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/core/unit"
+)
+
+type matchView struct {
+	Asks   string
+	Wishes []field
+	Amps   []ampView
+}
+
+// ampView is the back of an amplifier with what hangs on it.
+type ampView struct {
+	Tag, Title, Place string
+	Outputs           []outputView
+	Pairs             []pairView
+}
+
+type outputView struct {
+	ID, Port, Programme, State string
+	Live                       bool
+	LoadRuler, PowerRuler      ruler
+	Load, Limit, Power, Ratio  sum
+	Boxes                      []boxView
+}
+
+type boxView struct {
+	Tag                             string
+	Continuous, Power, Ratio, Level sum
+}
+
+// pairView is the setting of a pair of channels, and the advice on it.
+type pairView struct {
+	Form, Tag, Name, Set, Reason, Proposal string
+	Output, Input                          field
+	Pair                                   int
+	May, Because                           string
+	Buys, Bridged, Now                     sum
+	Costs                                  string
+	Adopt                                  bool
+	Advice                                 bool // something hangs on it
+}
+
+func (s *Server) viewMatch(p *page) error {
+	r := p.job.Rig
+	p.Verdict = matchVerdict(p.report)
+	view := matchView{Asks: upperFirst(match.Asks(r.Policy))}
+	view.Wishes = []field{
+		p.Choose("wishes", "policy", "Power policy", string(r.Policy), choices(rig.Policies)...),
+		p.Choose("wishes", "bridging", "Bridging", string(r.Bridging), choices(rig.Schools)...),
+	}
+	for i := range r.Devices {
+		if m := p.report.Index.ModelAt(i); m.Kind == gear.KindAmplifier {
+			view.Amps = append(view.Amps, p.ampView(&r.Devices[i], m))
+		}
+	}
+	p.Body = view
+	return nil
+}
+
+// matchVerdict says in one line how the rig is matched.
+func matchVerdict(report *survey.Report) string {
+	v := report.Match
+	under, unknown := 0, 0
+	for _, o := range v.Outputs {
+		switch {
+		case o.Under:
+			under++
+		case o.Live && len(o.Boxes) > 0 && !o.Power.Known():
+			unknown++
+		}
+	}
+	var parts []string
+	switch {
+	case v.Passive == 0 && len(v.Outputs) == 0:
+		return "There is nothing to match yet. Add amplifiers and boxes at Wire."
+	case under > 0:
+		parts = append(parts, plural(under, "output runs", "outputs run")+" below the least load.")
+	case report.Worst(finding.Match) == finding.Stop:
+		parts = append(parts, "Do not energise: "+lowerFirst(report.At(finding.Match)[0].What))
+	}
+	switch {
+	case v.Driven == v.Passive:
+		parts = append(parts, fmt.Sprintf("All %d boxes driven", v.Passive))
+	default:
+		parts = append(parts, fmt.Sprintf("%d of %d boxes driven", v.Driven, v.Passive))
+	}
+	if v.Spare.Known() && v.Spare.Value >= 0 {
+		parts[len(parts)-1] += fmt.Sprintf(", with %s to spare.", unit.Decibel(v.Spare.Value))
+	} else if v.Spare.Known() {
+		parts[len(parts)-1] += fmt.Sprintf(", %s short of the wanted level.", unit.Decibel(-v.Spare.Value))
+	} else {
+		parts[len(parts)-1] += "."
+	}
+	if unknown > 0 {
+		parts = append(parts, plural(unknown, "load is", "loads are")+" unknown.")
+	}
+	return strings.Join(parts, " ")
+}
+
+func plural(n int, one, many string) string {
+	words := []string{"No", "One", "Two", "Three", "Four", "Five", "Six"}
+	count := strconv.Itoa(n)
+	if n < len(words) {
+		count = words[n]
+	}
+	if n == 1 {
+		return count + " " + one
+	}
+	return count + " " + many
+}
+
+func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+func lowerFirst(s string) string {
+	// tags begin sentences too, and stay as they stand on the tape
+	if head, _, _ := strings.Cut(s, " "); head != strings.ToUpper(head) {
+		return strings.ToLower(s[:1]) + s[1:]
+	}
+	return s
+}
+
+func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {
+	v := ampView{Tag: d.Tag, Title: m.Title(), Place: d.Place}
+	for _, o := range p.report.Match.Outputs {
+		if o.At.Device == d.Tag {
+			v.Outputs = append(v.Outputs, p.outputView(o))
+		}
+	}
+	for pair := range m.Amplifier.Pairs() {
+		v.Pairs = append(v.Pairs, p.pairView(d, pair))
+	}
+	return v
+}
+
+func (p *page) outputView(o match.Output) outputView {
+	name := o.Name()
+	v := outputView{ID: ident(name), Port: strings.TrimPrefix(o.At.Port, "out "), Programme: o.Programme, Live: o.Live, State: "fine",
+		Load: p.sum(name, o.Nominal), Limit: p.sum(name, o.Limit), Power: p.sum(name, o.Power), Ratio: p.sum(name, o.Ratio)}
+	if len(o.Boxes) == 0 {
+		v.State = "empty"
+		return v
+	}
+	for _, f := range p.report.Findings {
+		if f.Stage == finding.Match && f.At == o.At && f.Gravity > finding.Mind {
+			v.State = f.Gravity.String()
+			break
+		}
+	}
+	low, high := match.Band(p.job.Rig.Policy)
+	powerText := "not rated"
+	if o.Power.Known() {
+		powerText = o.Power.Text()
+	}
+	v.LoadRuler = loadRuler(v.ID+"-load", valueOf(o.Nominal), valueOf(o.Limit))
+	v.PowerRuler = ratioRuler(v.ID+"-power", valueOf(o.Ratio), powerText, low, high)
+	for _, b := range o.Boxes {
+		v.Boxes = append(v.Boxes, boxView{b.Tag, p.sum(b.Tag, b.Continuous), p.sum(b.Tag, b.Power), p.sum(b.Tag, b.Ratio), p.sum(b.Tag, b.Level)})
+	}
+	return v
+}
+
+// valueOf gives a figure's value for drawing; 0 draws nothing.
+func valueOf(f reckon.Figure) float64 {
+	if !f.Known() {
+		return 0
+	}
+	return f.Value
+}
+
+func (p *page) pairView(d *rig.Device, pair int) pairView {
+	set := d.PairSetting(pair)
+	form := fmt.Sprintf("pair %s %d", d.Tag, pair)
+	v := pairView{Form: form, Tag: d.Tag, Name: gear.ChannelName(2*pair) + " " + gear.ChannelName(2*pair+1), Pair: pair, Set: pairText(set),
+		Output: p.Choose(form, "output", "Outputs", string(set.Output), choice{Value: string(gear.Separate), Label: "separate"}, choice{Value: string(gear.Bridged), Label: "bridged"}),
+		Input:  p.Choose(form, "input", "Inputs", string(set.Input), choice{Value: string(rig.SeparateIn), Label: "separate"}, choice{Value: string(rig.ParallelIn), Label: "parallel"})}
+	for _, a := range p.report.Match.Pairs {
+		if a.Tag != d.Tag || a.Pair != pair {
+			continue
+		}
+		place := survey.PairName(a)
+		v.Advice, v.Reason, v.Proposal, v.Adopt = true, a.Reason, pairText(a.Proposed), a.Proposed != a.Set
+		v.May, v.Because = string(a.May), a.Because
+		v.Buys, v.Bridged, v.Now = p.sum(place, a.Buys), p.sum(place, a.Bridged), p.sum(place, a.Now)
+		v.Costs = strings.Join(a.Costs, "; ")
+	}
+	return v
+}
+
+func pairText(s rig.Pair) string {
+	switch {
+	case s.Output == gear.Bridged:
+		return "bridged"
+	case s.Input == rig.ParallelIn:
+		return "separate out, parallel in"
+	}
+	return "separate out, separate in"
+}
+
+func (s *Server) editWishes(c *gin.Context) {
+	s.edit(c, finding.Match, "wishes", func(r rig.Rig, f *form) rig.Edit {
+		return rig.SetWishes{Policy: rig.Policy(f.text("policy")), Bridging: rig.School(f.text("bridging"))}
+	})
+}
+
+func (s *Server) editPair(c *gin.Context) {
+	s.edit(c, finding.Match, fmt.Sprintf("pair %s %s", c.PostForm("tag"), c.PostForm("pair")), func(r rig.Rig, f *form) rig.Edit {
+		return rig.SetPair{Tag: f.text("tag"), Pair: f.number("pair", "pairs"),
+			Set: rig.Pair{Output: gear.Mode(f.text("output")), Input: rig.InputMode(f.text("input"))}}
+	})
+}
+
+func (s *Server) adoptPair(c *gin.Context) {
+	s.edit(c, finding.Match, "adopt", func(r rig.Rig, f *form) rig.Edit {
+		report := survey.Survey(r)
+		for _, a := range report.Match.Pairs {
+			if a.Tag == f.text("tag") && a.Pair == f.number("pair", "pairs") {
+				if e := a.Adopt(report.Index); e != nil {
+					return e
+				}
+			}
+		}
+		f.fault("", "There is nothing to adopt; the pair is set as proposed.")
+		return nil
+	})
+}

@@ -1,0 +1,322 @@
+package web
+
+import (
+	"embed"
+	"fmt"
+	"html/template"
+	"io/fs"
+	"net/http"
+	"net/url"
+	"path"
+	"strconv"
+	"strings"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/finding"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/store"
+)
+
+//go:embed templates static
+var files embed.FS
+
+// page is everything a template shows.
+type page struct {
+	Title   string
+	Verdict string // the answer, in one line
+	Problem string // what went wrong, above everything
+	Scheme  string // day, dark, or "" for the system's
+	Here    string // path of this page
+	Stage   finding.Stage
+	Job     *jobFrame
+	Strip   []stripItem
+	Margin  margin
+	Finds   []findItem
+	Keys    []keyHelp
+	Command string // id of the next edit
+	Body    any
+
+	typed   url.Values // what was sent, where it was refused
+	refused *refused
+	report  *survey.Report
+	job     store.Job
+	gin     *gin.Context
+}
+
+// jobFrame is what the head of every page of a job says.
+type jobFrame struct {
+	Slug, Title, Facts string
+	Number             int
+	Said, Ago          string
+	CanUndo, CanRedo   bool
+}
+
+// stripItem is a stage on the strip of the day.
+type stripItem struct {
+	Title, Href string
+	Here        bool
+	State       string // fine, mind, mend or stop
+	Count       int    // findings to stop or mend
+}
+
+type findItem struct{ Label, Note, Href string }
+
+type keyHelp struct{ Key, Does string }
+
+// newPage reads a job and everything that follows from it.
+func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, wrong *refused) (*page, error) {
+	report := survey.Survey(j.Rig)
+	p := &page{Title: at.Title() + " · " + j.Rig.Brief.Title, Scheme: scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
+		Command: newCommand(), report: report, job: j, refused: wrong, gin: c}
+	if wrong != nil {
+		p.typed, p.Problem = c.Request.PostForm, wrong.problem
+	}
+	p.Job = &jobFrame{Slug: j.Slug, Title: j.Rig.Brief.Title, Facts: facts(j.Rig.Brief), Number: j.Number, Said: j.Said,
+		Ago: ago(time.Since(j.At)), CanUndo: j.CanUndo, CanRedo: j.CanRedo}
+	p.Strip = strip(j.Slug, at, report)
+	p.Finds = finds(j.Slug, j.Rig)
+	p.Keys = stageKeys
+	return p, s.fillMargin(p)
+}
+
+func facts(b rig.Brief) string {
+	var parts []string
+	if t, err := time.Parse("2006-01-02", b.Date); err == nil {
+		parts = append(parts, t.Format("Monday 2 January 2006"))
+	}
+	if b.Listeners > 0 {
+		parts = append(parts, strconv.Itoa(b.Listeners)+" listeners")
+	}
+	if b.Region != "" {
+		parts = append(parts, string(b.Region))
+	}
+	if b.Outdoors {
+		parts = append(parts, "outdoors")
+	}
+	return strings.Join(parts, " · ")
+}
+
+func ago(d time.Duration) string {
+	switch {
+	case d < time.Minute:
+		return "just now"
+	case d < time.Hour:
+		return fmt.Sprintf("%.0f min ago", d.Minutes())
+	case d < 48*time.Hour:
+		return fmt.Sprintf("%.0f h ago", d.Hours())
+	}
+	return fmt.Sprintf("%.0f days ago", d.Hours()/24)
+}
+
+func strip(slug string, here finding.Stage, report *survey.Report) []stripItem {
+	items := make([]stripItem, 0, len(finding.Stages))
+	for _, at := range finding.Stages {
+		fs := report.At(at)
+		item := stripItem{Title: at.Title(), Href: "/jobs/" + slug + "/" + string(at), Here: at == here, State: "fine"}
+		if w := finding.Worst(fs); w > 0 {
+			item.State = w.String()
+		}
+		for _, f := range fs {
+			if f.Gravity > finding.Mind {
+				item.Count++
+			}
+		}
+		items = append(items, item)
+	}
+	return items
+}
+
+// finds lists where the command line can go.
+func finds(slug string, r rig.Rig) []findItem {
+	base := "/jobs/" + slug
+	items := make([]findItem, 0, len(finding.Stages)+len(r.Devices)+4)
+	for _, at := range finding.Stages {
+		items = append(items, findItem{at.Title(), "stage", base + "/" + string(at)})
+	}
+	items = append(items, findItem{"Sheet to print", "paper", base + "/sheet"}, findItem{"History", "revisions", base + "/history"},
+		findItem{"Rig file", "export", base + "/rig.json"}, findItem{"All jobs", "tour", "/"}, findItem{"Gear", "library", "/gear"})
+	for _, d := range r.Devices {
+		items = append(items, findItem{d.Tag, "device", base + "/wire?device=" + url.QueryEscape(d.Tag) + "#device"})
+	}
+	return items
+}
+
+var stageKeys = []keyHelp{
+	{"1 to 6", "go to a stage of the strip"}, {"/ or Ctrl K", "find a device, a stage or a page"}, {"u", "undo"}, {"r", "redo"},
+	{"p", "the sheet to print"}, {"d", "daylight or dark stage"}, {"Esc", "close"}, {"?", "these keys"},
+}
+
+// sum is a figure that shows its working when asked.
+type sum struct {
+	Href, Text, Name string
+	Known            bool
+	Lacks            string
+}
+
+func (p *page) sum(place string, f reckon.Figure) sum {
+	q := url.Values{"sum": {place}, "figure": {f.Key}}
+	return sum{Href: p.Here + "?" + q.Encode(), Text: f.Text(), Name: f.Name, Known: f.Known(), Lacks: f.Lacks}
+}
+
+// field is one input with what was typed and what was wrong with it.
+type field struct {
+	ID, Name, Label, Value, Hint, Fault, Kind string
+	Choices                                   []choice
+	Required                                  bool
+}
+
+type choice struct {
+	Value, Label string
+	Chosen       bool
+}
+
+// Field makes an input of a form; form tells the forms of a page apart.
+func (p *page) Field(form, name, label, value, hint string) field {
+	f := field{ID: ident(form + "-" + name), Name: name, Label: label, Value: value, Hint: hint, Kind: "text"}
+	if p.refused != nil && p.refused.form == form {
+		f.Value = p.typed.Get(name)
+		for _, x := range p.refused.faults {
+			if x.Field == name {
+				f.Fault = x.Say
+			}
+		}
+	}
+	return f
+}
+
+// Choose makes a choice of a form.
+func (p *page) Choose(form, name, label, value string, choices ...choice) field {
+	f := p.Field(form, name, label, value, "")
+	f.Kind = "select"
+	for _, c := range choices {
+		c.Chosen = c.Value == f.Value
+		f.Choices = append(f.Choices, c)
+	}
+	return f
+}
+
+// Loose lists the faults of a refused form that belong to none of its fields.
+func (p *page) Loose(form string, fields ...string) []string {
+	if p.refused == nil || p.refused.form != form {
+		return nil
+	}
+	var said []string
+next:
+	for _, x := range p.refused.faults {
+		for _, name := range fields {
+			if x.Field == name {
+				continue next
+			}
+		}
+		said = append(said, x.Say)
+	}
+	return said
+}
+
+func choices[T ~string](values []T) []choice {
+	out := make([]choice, len(values))
+	for i, v := range values {
+		out[i] = choice{Value: string(v), Label: string(v)}
+	}
+	return out
+}
+
+// ident makes an element id of any text.
+func ident(s string) string {
+	return strings.Trim(strings.Map(func(r rune) rune {
+		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' {
+			return r
+		}
+		return '-'
+	}, s), "-")
+}
+
+// pages are the parsed templates by name.
+type pages map[string]*template.Template
+
+// parsePages parses the frame once with each page's own template.
+func parsePages() (pages, error) {
+	funcs := template.FuncMap{
+		"ident": ident,
+		"px":    func(v float64) string { return strconv.FormatFloat(v, 'f', 1, 64) },
+		"add":   func(a, b float64) float64 { return a + b },
+		"at":    func(x, y float64) [2]float64 { return [2]float64{x, y} },
+	}
+	frame, err := template.New("frame.html").Funcs(funcs).ParseFS(files, "templates/*.html")
+	if err != nil {
+		return nil, err
+	}
+	names, err := fs.Glob(files, "templates/*/*.html")
+	if err != nil {
+		return nil, err
+	}
+	all := pages{}
+	for _, name := range names {
+		t, err := frame.Clone()
+		if err != nil {
+			return nil, err
+		}
+		if t, err = t.ParseFS(files, name); err != nil {
+			return nil, err
+		}
+		key := path.Base(path.Dir(name))
+		if base := strings.TrimSuffix(path.Base(name), ".html"); base != "page" {
+			key = base
+		}
+		all[key] = t
+	}
+	return all, nil
+}
+
+// render writes a page whole or, when its template fails, an error and
+// nothing of it.
+func (s *Server) render(c *gin.Context, status int, name string, p *page) {
+	var out strings.Builder
+	if err := s.pages[name].ExecuteTemplate(&out, "frame.html", p); err != nil {
+		s.log.ErrorContext(c, "template", "page", name, "error", err)
+		c.String(http.StatusInternalServerError, "Something went wrong inside Largo; the log says what.")
+		return
+	}
+	c.Header("Cache-Control", "no-store")
+	c.Data(status, "text/html; charset=utf-8", []byte(out.String()))
+}
+
+// serveStatic serves scripts, styles and fonts; they change only with the
+// binary.
+func serveStatic(e *gin.Engine) error {
+	sub, err := fs.Sub(files, "static")
+	if err != nil {
+		return err
+	}
+	server := http.StripPrefix("/static", http.FileServerFS(sub))
+	e.GET("/static/*file", func(c *gin.Context) {
+		c.Header("Cache-Control", "public, max-age=3600")
+		server.ServeHTTP(c.Writer, c.Request)
+	})
+	return nil
+}
+
+// scheme is the chosen colour scheme; "" leaves it to the system.
+func scheme(c *gin.Context) string {
+	if v, err := c.Cookie("scheme"); err == nil && (v == "day" || v == "dark") {
+		return v
+	}
+	return ""
+}
+
+func (s *Server) setScheme(c *gin.Context) {
+	v := c.PostForm("scheme")
+	if v != "day" && v != "dark" {
+		v = ""
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: "scheme", Value: v, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	back := c.PostForm("back")
+	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.ContainsAny(back, "\\") {
+		back = "/"
+	}
+	c.Redirect(http.StatusSeeOther, back)
+}

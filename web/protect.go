@@ -1,0 +1,110 @@
+package web
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/protect"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+type protectView struct {
+	Outputs []limitView
+}
+
+type limitView struct {
+	ID, Name, Tag, Port, Programme, Boxes  string
+	Governs, RatedOn                       string
+	LongRuler, PeakRuler                   ruler
+	Long, Peak, LongIn, PeakIn, Gain, Clip sum
+	Form                                   string
+	RMSField, PeakField, KnobField         field
+	Channel                                int
+	Loose                                  []string
+	HasSuggestion                          bool
+}
+
+func (s *Server) viewProtect(p *page) error {
+	p.Verdict = protectVerdict(p)
+	var v protectView
+	for _, l := range p.report.Protect {
+		v.Outputs = append(v.Outputs, p.limitView(l))
+	}
+	p.Body = v
+	return nil
+}
+
+func protectVerdict(p *page) string {
+	high, unset, unknown := 0, 0, 0
+	for _, f := range p.report.At(finding.Protect) {
+		switch f.Code {
+		case "protect.limiter-high":
+			high++
+		case "protect.limiter-unset":
+			unset++
+		case "protect.unknown":
+			unknown++
+		}
+	}
+	var parts []string
+	if high > 0 {
+		parts = append(parts, plural(high, "limiter stands", "limiters stand")+" above what the boxes can take.")
+	}
+	if unset > 0 {
+		parts = append(parts, plural(unset, "output has", "outputs have")+" no limiter on record and could burn its boxes.")
+	}
+	if unknown > 0 {
+		parts = append(parts, "For "+lowerFirst(plural(unknown, "output", "outputs"))+" no limit can be given.")
+	}
+	switch {
+	case len(p.report.Protect) == 0:
+		return "No amplifier drives a box yet, so there is nothing to limit."
+	case len(parts) == 0:
+		return fmt.Sprintf("%s held within what the boxes stand.", plural(len(p.report.Protect), "output is", "outputs are"))
+	}
+	return strings.Join(parts, " ")
+}
+
+func (p *page) limitView(l protect.Output) limitView {
+	name := l.At.String()
+	form := "limiter " + name
+	v := limitView{ID: ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Programme: l.Programme, Governs: l.Governs, RatedOn: l.RatedOn(),
+		Long: p.sum(name, l.Long), Peak: p.sum(name, l.Peak), LongIn: p.sum(name, l.LongIn), PeakIn: p.sum(name, l.PeakIn), Gain: p.sum(name, l.Gain), Clip: p.sum(name, l.Clip),
+		Form: form, Channel: l.Channel, HasSuggestion: l.Long.Known()}
+	tags := make([]string, len(l.Boxes))
+	for i, b := range l.Boxes {
+		tags[i] = b.Tag
+	}
+	v.Boxes = strings.Join(tags, ", ")
+	v.RMSField = p.Field(form, "rms", "V rms", typed(l.Set.RMS), "")
+	v.PeakField = p.Field(form, "peak", "V peak", typed(l.Set.Peak), "")
+	v.Loose = p.Loose(form, "rms", "peak")
+	down := ""
+	if d := l.Device.KnobDown(l.Channel); d != 0 {
+		down = typed(unit.Of(d))
+	}
+	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "")
+	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
+	v.LongRuler = voltRuler(v.ID+"-long", valueOf(l.Long), set(l.Set.RMS), valueOf(l.Clip), 120, "V rms")
+	v.PeakRuler = voltRuler(v.ID+"-peak", valueOf(l.Peak), set(l.Set.Peak), 0, 200, "V peak")
+	return v
+}
+
+func (s *Server) editLimiter(c *gin.Context) {
+	s.edit(c, finding.Protect, "limiter "+c.PostForm("tag")+" "+c.PostForm("port"), func(r rig.Rig, f *form) rig.Edit {
+		return rig.SetLimiter{Tag: f.text("tag"), Set: rig.Limiter{Port: f.text("port"),
+			RMS: given(f, "rms", unit.ParseVolt), Peak: given(f, "peak", unit.ParseVolt)}}
+	})
+}
+
+func (s *Server) editKnob(c *gin.Context) {
+	s.edit(c, finding.Protect, "knob "+c.PostForm("tag")+" "+c.PostForm("port"), func(r rig.Rig, f *form) rig.Edit {
+		down := given(f, "down", unit.ParseDecibel)
+		return rig.SetKnob{Tag: f.text("tag"), Set: rig.Knob{Channel: f.number("channel", "channels"), Down: down.Or(0)}}
+	})
+}

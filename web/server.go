@@ -1,0 +1,235 @@
+// Package web is the interface: one file a stage, each thin. It reads a rig,
+// asks the core what follows from it, and shows that; every change goes
+// through an edit of the core and is answered when it is durable.
+package web
+
+import (
+	"context"
+	"crypto/rand"
+	"errors"
+	"fmt"
+	"log/slog"
+	"net/http"
+	"time"
+
+	"github.com/gin-contrib/gzip"
+	"github.com/gin-gonic/gin"
+
+	"largo/core/fault"
+	"largo/core/finding"
+	"largo/store"
+)
+
+// Server serves the interface from a store.
+type Server struct {
+	store *store.Store
+	log   *slog.Logger
+	pages pages
+	paths map[finding.Stage]stage
+}
+
+// stage is how a stage of the day is shown.
+type stage struct {
+	view func(*Server, *page) error
+}
+
+// mostForm bounds the body of an ordinary form, in bytes.
+const mostForm = 256 << 10
+
+// New makes the handler of the whole interface.
+func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
+	parsed, err := parsePages()
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{store: st, log: log, pages: parsed}
+	s.paths = map[finding.Stage]stage{
+		finding.Brief:   {(*Server).viewBrief},
+		finding.Match:   {(*Server).viewMatch},
+		finding.Wire:    {(*Server).viewWire},
+		finding.Protect: {(*Server).viewProtect},
+		finding.Start:   {(*Server).viewStart},
+		finding.Strike:  {(*Server).viewStrike},
+	}
+	gin.SetMode(gin.ReleaseMode)
+	e := gin.New()
+	e.HandleMethodNotAllowed = true
+	e.Use(s.logged, s.recovered, headers, gzip.Gzip(gzip.DefaultCompression), bounded)
+	if err := serveStatic(e); err != nil {
+		return nil, err
+	}
+	s.routes(e)
+	return http.NewCrossOriginProtection().Handler(e), nil
+}
+
+func (s *Server) routes(e *gin.Engine) {
+	e.GET("/healthz", s.health)
+	e.GET("/", s.jobs)
+	e.POST("/jobs", s.createJob)
+	e.POST("/jobs/import", s.importJob)
+	e.POST("/scheme", s.setScheme)
+	e.GET("/gear", s.gear)
+	e.GET("/gear/new/:kind", s.newModel)
+	e.POST("/gear/new/:kind", s.saveModel)
+	e.GET("/gear/model/:id", s.editModel)
+	e.POST("/gear/model/:id", s.saveModel)
+
+	j := e.Group("/jobs/:job")
+	j.GET("", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, c.Request.URL.Path+"/brief") })
+	j.GET("/:stage", s.stagePage)
+	j.POST("/undo", s.undo)
+	j.POST("/redo", s.redo)
+	j.POST("/mend", s.mend)
+	j.POST("/brief", s.editBrief)
+	j.POST("/match/wishes", s.editWishes)
+	j.POST("/match/pair", s.editPair)
+	j.POST("/match/adopt", s.adoptPair)
+	j.POST("/wire/add", s.addDevices)
+	j.POST("/wire/device", s.changeDevice)
+	j.POST("/wire/remove", s.removeDevice)
+	j.POST("/wire/connect", s.connect)
+	j.POST("/wire/disconnect", s.disconnect)
+	j.POST("/wire/refresh", s.refreshModel)
+	j.POST("/protect/limiter", s.editLimiter)
+	j.POST("/protect/knob", s.editKnob)
+	j.POST("/start/order", s.editOrder)
+
+	e.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
+}
+
+// logged writes one line a request.
+func (s *Server) logged(c *gin.Context) {
+	begun := time.Now()
+	c.Next()
+	s.log.LogAttrs(c, slog.LevelInfo, "request", slog.String("method", c.Request.Method), slog.String("path", c.Request.URL.Path),
+		slog.Int("status", c.Writer.Status()), slog.Duration("took", time.Since(begun)))
+}
+
+// recovered turns a panic into a page, and a line for us.
+func (s *Server) recovered(c *gin.Context) {
+	defer func() {
+		if p := recover(); p != nil {
+			s.log.ErrorContext(c, "panic", "path", c.Request.URL.Path, "panic", fmt.Sprint(p))
+			s.fail(c, fmt.Errorf("panic: %v", p))
+		}
+	}()
+	c.Next()
+}
+
+// headers: no page loads anything from another host or runs inline script.
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	c.Next()
+}
+
+// bounded limits every body, so that nothing is read without end.
+func bounded(c *gin.Context) {
+	most := int64(mostForm)
+	if c.FullPath() == "/jobs/import" {
+		most = mostUpload
+	}
+	if c.Request.Body != nil {
+		c.Request.Body = http.MaxBytesReader(c.Writer, c.Request.Body, most)
+	}
+	c.Next()
+}
+
+func (s *Server) health(c *gin.Context) {
+	ctx, cancel := context.WithTimeout(c, 2*time.Second)
+	defer cancel()
+	if err := s.store.Ping(ctx); err != nil {
+		c.String(http.StatusServiceUnavailable, "database: no answer\n")
+		return
+	}
+	c.String(http.StatusOK, "ok\n")
+}
+
+// problem is an error as a person should read it.
+type problem struct {
+	Status int
+	Title  string
+	Say    string
+}
+
+func explain(err error, changing bool) problem {
+	var tooBig *http.MaxBytesError
+	kept := ""
+	if changing {
+		kept = "The edit was not kept. "
+	}
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return problem{http.StatusNotFound, "Not here", "There is no such page. It may have been renamed or taken away."}
+	case errors.Is(err, store.ErrDown):
+		return problem{http.StatusServiceUnavailable, "The database does not answer", kept + "The database does not answer; what stands on this page is still yours. Try again in a moment."}
+	case errors.As(err, &tooBig):
+		return problem{http.StatusRequestEntityTooLarge, "Too large", kept + "What was sent is larger than Largo takes."}
+	}
+	return problem{http.StatusInternalServerError, "A fault in Largo", kept + "Something went wrong inside Largo; the log says what."}
+}
+
+// fail answers an error that has no page of its own.
+func (s *Server) fail(c *gin.Context, err error) {
+	p := explain(err, c.Request.Method != http.MethodGet)
+	if p.Status >= 500 {
+		s.log.ErrorContext(c, "failed", "path", c.Request.URL.Path, "error", err)
+	}
+	c.Abort()
+	s.render(c, p.Status, "problem", &page{Title: p.Title, Verdict: p.Title, Problem: p.Say, Scheme: scheme(c)})
+}
+
+// stagePage shows a stage of a job, or one of the pages beside the strip.
+func (s *Server) stagePage(c *gin.Context) {
+	switch c.Param("stage") {
+	case "sheet":
+		s.sheet(c)
+		return
+	case "history":
+		s.history(c)
+		return
+	case "rig.json":
+		s.exportRig(c)
+		return
+	}
+	at := finding.Stage(c.Param("stage"))
+	if _, ok := s.paths[at]; !ok {
+		s.fail(c, store.ErrNotFound)
+		return
+	}
+	j, err := s.store.Job(c, c.Param("job"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.showStage(c, http.StatusOK, at, j, nil)
+}
+
+// refused is what was wrong with a form, to be shown where it was typed.
+type refused struct {
+	form    string // which form of the page
+	faults  fault.List
+	problem string
+}
+
+func (s *Server) showStage(c *gin.Context, status int, at finding.Stage, j store.Job, wrong *refused) {
+	p, err := s.newPage(c, at, j, wrong)
+	if err == nil {
+		err = s.paths[at].view(s, p)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.render(c, status, string(at), p)
+}
+
+// newCommand is an id for the next edit of a page.
+func newCommand() string {
+	var b [16]byte
+	_, _ = rand.Read(b[:]) // never fails, by its documentation
+	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
+	return fmt.Sprintf("%x-%x-%x-%x-%x", b[:4], b[4:6], b[6:8], b[8:10], b[10:])
+}

@@ -1,0 +1,43 @@
+package web
+
+import (
+	"fmt"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/finding"
+	"largo/core/rig"
+)
+
+func (s *Server) viewStart(p *page) error {
+	plan := p.report.Start
+	wrong := map[string]bool{}
+	for _, f := range p.report.At(finding.Start) {
+		if f.Gravity == finding.Stop {
+			wrong[f.At.Device] = true
+		}
+	}
+	switch {
+	case len(plan.Steps) == 0:
+		p.Verdict = "Nothing in the rig has a switch yet."
+	case len(wrong) > 0:
+		p.Verdict = p.report.At(finding.Start)[0].What
+	default:
+		p.Verdict = fmt.Sprintf("%s, %s, amplifiers last.", plural(len(plan.Steps), "switch", "switches"), plan.Total.Text())
+	}
+	p.Body = p.orderView(plan.Steps, plan.Total, "Switch on", "start", plan.Own, wrong)
+	return nil
+}
+
+func (s *Server) editOrder(c *gin.Context) {
+	s.edit(c, finding.Start, "order", func(r rig.Rig, f *form) rig.Edit {
+		var names []string
+		for line := range strings.SplitSeq(c.PostForm("order"), "\n") {
+			if line = strings.TrimSpace(line); line != "" {
+				names = append(names, line)
+			}
+		}
+		return rig.SetOrder{Order: names}
+	})
+}

@@ -1,0 +1,108 @@
+// The little that the pages do by themselves: keys, the find dialog, and a
+// notice when an edit could not be kept. All rules and sums are the server's.
+(function () {
+  "use strict";
+
+  function notice(text) {
+    const at = document.getElementById("notice");
+    at.textContent = text;
+    at.hidden = text === "";
+  }
+
+  function typing(el) {
+    return el && (el.isContentEditable || ["INPUT", "SELECT", "TEXTAREA"].includes(el.tagName));
+  }
+
+  function press(id) {
+    const el = document.getElementById(id);
+    if (el && !el.disabled) el.click();
+  }
+
+  function open(id) {
+    window.bootstrap.Modal.getOrCreateInstance(document.getElementById(id)).show();
+  }
+
+  function toStage(n) {
+    const links = document.querySelectorAll(".strip a");
+    if (links[n]) links[n].click();
+  }
+
+  function onKey(e) {
+    if (e.key === "k" && (e.ctrlKey || e.metaKey)) {
+      e.preventDefault();
+      open("find");
+      return;
+    }
+    if (typing(e.target) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector(".modal.show")) return;
+    if (e.key >= "1" && e.key <= "9") return toStage(Number(e.key) - 1);
+    const acts = { u: () => press("undo"), r: () => press("redo"), d: () => press("scheme"), p: () => press("to-sheet"), "?": () => open("keys"), "/": () => open("find") };
+    if (acts[e.key]) {
+      e.preventDefault();
+      acts[e.key]();
+    }
+  }
+
+  // An open dialog leaves a backdrop behind when its page is replaced.
+  function clearDialogs() {
+    document.querySelectorAll(".modal-backdrop").forEach((el) => el.remove());
+    document.body.classList.remove("modal-open");
+    document.body.removeAttribute("style");
+  }
+
+  let focused = "";
+  document.addEventListener("keydown", onKey);
+  document.addEventListener("ajax:before", () => {
+    notice("");
+    focused = document.activeElement ? document.activeElement.id : "";
+  });
+  document.addEventListener("ajax:merged", () => {
+    clearDialogs();
+    const wrong = document.querySelector("[aria-invalid=true]");
+    const again = wrong || (focused && document.getElementById(focused));
+    if (again && document.activeElement === document.body) again.focus({ preventScroll: !wrong });
+  });
+  // When the database is away the answer has no page in it: what was typed
+  // stays, and the notice says that it was not kept.
+  document.addEventListener("ajax:error", (e) => {
+    const answer = e.detail;
+    if (answer.status < 500 && answer.status !== 413) return;
+    const said = answer.html && answer.html.getElementById("problem");
+    notice(said ? said.textContent : "The edit was not kept. Largo answered with a fault; try again in a moment.");
+  });
+  document.addEventListener("ajax:merge", (e) => {
+    if (!document.getElementById("notice").hidden) e.preventDefault();
+  });
+  window.addEventListener("unhandledrejection", (e) => {
+    if (!(e.reason instanceof TypeError)) return;
+    e.preventDefault();
+    notice("The edit was not kept: Largo cannot be reached. What stands on this page is still yours; try again in a moment.");
+  });
+  document.addEventListener("shown.bs.modal", (e) => {
+    const first = e.target.querySelector("input");
+    if (first) first.focus();
+  });
+
+  document.addEventListener("alpine:init", () => {
+    window.Alpine.data("book", () => ({}));
+    window.Alpine.data("printer", () => ({ print() { window.print(); } }));
+    window.Alpine.data("finder", () => ({
+      text: "",
+      entries() { return Array.from(document.querySelectorAll("#find-list li")); },
+      shown() { return this.entries().filter((li) => !li.hidden); },
+      search() {
+        const words = this.text.toLowerCase().split(/\s+/);
+        this.entries().forEach((li) => {
+          li.hidden = !words.every((w) => li.dataset.find.toLowerCase().includes(w));
+        });
+      },
+      move(e) {
+        if (e.key !== "Enter" && e.key !== "ArrowDown") return;
+        const first = this.shown()[0];
+        if (!first) return;
+        e.preventDefault();
+        if (e.key === "Enter") first.querySelector("a").click();
+        else first.querySelector("a").focus();
+      },
+    }));
+  });
+})();

@@ -1,0 +1,253 @@
+package web
+
+import (
+	"fmt"
+	"net/url"
+	"slices"
+	"strings"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/core/unit"
+	"largo/store"
+)
+
+type wireView struct {
+	Board    board
+	Links    []linkView
+	Devices  []deviceLine
+	Connect  []field
+	Loose    []string
+	Add      []field
+	AddLoose []string
+	Chosen   *deviceView
+}
+
+type linkView struct {
+	From, To, Kind, Lead string
+	ToDevice, ToPort     string
+	Loss                 sum
+	HasLoss              bool
+}
+
+type deviceLine struct{ Tag, Title, Kind, Place, State, Href string }
+
+// deviceView is one device with the form that changes it.
+type deviceView struct {
+	Tag, Title, Source string
+	Form               []field
+	Loose              []string
+	Stale              bool // the library has other figures than the rig
+	ModelHref          string
+}
+
+func (s *Server) viewWire(p *page) error {
+	models, err := s.store.Models(p.gin)
+	if err != nil {
+		return err
+	}
+	chosen := p.gin.Query("device")
+	if p.refused != nil && p.refused.form == "device" {
+		chosen = p.gin.PostForm("tag")
+	}
+	p.Verdict = wireVerdict(p)
+	v := wireView{Board: p.drawBoard(chosen), Links: p.linkViews()}
+	for i, d := range p.job.Rig.Devices {
+		m := p.report.Index.ModelAt(i)
+		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, p.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
+	}
+	v.Connect, v.Loose = p.connectForm(), p.Loose("connect", "from", "to", "length", "area", "series")
+	v.Add, v.AddLoose = p.addForm(models), p.Loose("add", "model", "tags", "place", "aim")
+	if d, ok := p.job.Rig.Device(chosen); ok {
+		v.Chosen = p.deviceView(d, models)
+	}
+	p.Body = v
+	return nil
+}
+
+func wireVerdict(p *page) string {
+	r, fs := p.job.Rig, p.report.At(finding.Wire)
+	switch {
+	case len(r.Devices) == 0:
+		return "The rig is empty. Add its devices, then plug them together."
+	case finding.Worst(fs) == finding.Stop:
+		return fs[0].What
+	case finding.Worst(fs) == finding.Mend:
+		n := 0
+		for _, f := range fs {
+			if f.Gravity == finding.Mend {
+				n++
+			}
+		}
+		return plural(n, "connection", "connections") + " to mend before the show."
+	}
+	return fmt.Sprintf("%d devices, %d leads, and every lead fits.", len(r.Devices), len(r.Links))
+}
+
+func (p *page) linkViews() []linkView {
+	losses := map[rig.Ref]linkView{}
+	for _, l := range p.report.Leads {
+		losses[l.Link.To] = linkView{Loss: p.sum(survey.LeadName(l), l.Loss), HasLoss: true}
+	}
+	var views []linkView
+	for _, k := range p.job.Rig.Links {
+		v := losses[k.To]
+		from, _ := p.report.Index.Port(k.From)
+		v.From, v.To, v.Kind, v.ToDevice, v.ToPort = k.From.String(), k.To.String(), string(from.Signal), k.To.Device, k.To.Port
+		var lead []string
+		if k.Length.Known() {
+			lead = append(lead, k.Length.String())
+		}
+		if k.Area.Known() {
+			lead = append(lead, k.Area.String())
+		}
+		if k.Series != "" {
+			lead = append(lead, "series "+k.Series)
+		}
+		v.Lead = strings.Join(lead, ", ")
+		views = append(views, v)
+	}
+	return views
+}
+
+// connectForm offers what can still be plugged: outputs, and inputs that
+// nothing feeds yet.
+func (p *page) connectForm() []field {
+	x := p.report.Index
+	outs, ins := []choice{{Label: "choose an output"}}, []choice{{Label: "choose a free input"}}
+	for i, d := range p.job.Rig.Devices {
+		for _, port := range x.ModelAt(i).Ports() {
+			ref := rig.Ref{Device: d.Tag, Port: port.Name}
+			c := choice{Value: d.Tag + "\t" + port.Name, Label: ref.String() + " (" + string(port.Signal) + ")"}
+			if port.Dir != gear.In {
+				outs = append(outs, c)
+			} else if _, fed := x.Into(ref); !fed {
+				ins = append(ins, c)
+			}
+		}
+	}
+	return []field{
+		p.Choose("connect", "from", "From", "", outs...), p.Choose("connect", "to", "Into", "", ins...),
+		p.Field("connect", "length", "Length", "", "as 10 m or 30 ft; may stay empty"),
+		p.Field("connect", "area", "Conductor", "", "as 2.5 mm² or 12 AWG; speaker leads"),
+		p.Field("connect", "series", "In series with", "", "a name shared by the boxes of one series string"),
+	}
+}
+
+func (p *page) addForm(models []gear.Model) []field {
+	list := make([]choice, 1, len(models)+1)
+	list[0] = choice{Label: "choose from the library"}
+	for _, m := range models {
+		list = append(list, choice{Value: m.ID, Label: m.Title() + " (" + string(m.Kind) + ")"})
+	}
+	return []field{
+		p.Choose("add", "model", "Model", "", list...),
+		p.Field("add", "tags", "Tags", "", "as on the tape; several with commas: TOP L, TOP R"),
+		p.Field("add", "place", "Place", "", "where it stands"),
+		p.Choose("add", "aim", "For whom (loudspeakers)", "", aims()...),
+	}
+}
+
+func aims() []choice {
+	return []choice{{Value: string(rig.Audience), Label: "the audience"}, {Value: string(rig.Stage), Label: "the stage"}}
+}
+
+func (p *page) deviceView(d rig.Device, models []gear.Model) *deviceView {
+	m, _ := p.job.Rig.Model(d.Model)
+	v := &deviceView{Tag: d.Tag, Title: m.Title(), Source: m.Source, Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
+	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
+	tag.Required = true
+	v.Form = []field{tag, p.Field("device", "place", "Place", d.Place, ""),
+		p.Field("device", "switch", "Shared switch", d.Switch, "the name of a switch or strip it shares; empty: its own")}
+	if m.Kind == gear.KindLoudspeaker {
+		v.Form = append(v.Form, p.Choose("device", "aim", "For whom", string(d.Aim), aims()...),
+			p.Field("device", "distance", "Distance to them", typed(d.Distance), "empty: as the brief says"))
+	}
+	i := slices.IndexFunc(models, func(x gear.Model) bool { return x.ID == d.Model })
+	if i >= 0 {
+		v.ModelHref = "/gear/model/" + url.PathEscape(d.Model)
+		v.Stale = !sameModel(models[i], *m)
+	}
+	return v
+}
+
+func (s *Server) addDevices(c *gin.Context) {
+	var tags []string
+	for tag := range strings.SplitSeq(c.PostForm("tags"), ",") {
+		if tag = strings.TrimSpace(tag); tag != "" {
+			tags = append(tags, tag)
+		}
+	}
+	m, err := s.store.Model(c, c.PostForm("model"))
+	if err != nil && c.PostForm("model") != "" && explain(err, true).Status != 404 {
+		s.fail(c, err)
+		return
+	}
+	s.edit(c, finding.Wire, "add", func(r rig.Rig, f *form) rig.Edit {
+		if err == store.ErrNotFound {
+			f.fault("model", "Choose a model from the library, or enter it under Gear first.")
+		}
+		if len(tags) > 200 {
+			f.fault("tags", "%d devices at once are too many; add at most 200.", len(tags))
+		}
+		return rig.AddDevices{Model: m, Tags: tags, Place: f.text("place"), Aim: rig.Aim(f.text("aim"))}
+	})
+}
+
+func (s *Server) changeDevice(c *gin.Context) {
+	s.edit(c, finding.Wire, "device", func(r rig.Rig, f *form) rig.Edit {
+		old, _ := r.Device(c.PostForm("tag"))
+		e := rig.ChangeDevice{Tag: c.PostForm("tag"), NewTag: f.text("newtag"), Place: f.text("place"), Switch: f.text("switch"),
+			Aim: rig.Aim(f.text("aim")), Distance: keepOrigin(old.Distance, given(f, "distance", unit.ParseMetre))}
+		var l = f.faults
+		rig.CheckTag(&l, "newtag", e.NewTag)
+		f.faults = l
+		return e
+	})
+}
+
+func (s *Server) removeDevice(c *gin.Context) {
+	s.edit(c, finding.Wire, "remove", func(r rig.Rig, f *form) rig.Edit { return rig.RemoveDevice{Tag: c.PostForm("tag")} })
+}
+
+func (s *Server) connect(c *gin.Context) {
+	s.edit(c, finding.Wire, "connect", func(r rig.Rig, f *form) rig.Edit {
+		return rig.Connect{Link: rig.Link{From: f.ref("from", "an output"), To: f.ref("to", "an input"), Series: f.text("series"),
+			Length: given(f, "length", unit.ParseMetre), Area: given(f, "area", unit.ParseArea)}}
+	})
+}
+
+// ref reads a port from a choice.
+func (f *form) ref(name, what string) rig.Ref {
+	device, port, ok := strings.Cut(f.c.PostForm(name), "\t")
+	if !ok {
+		f.fault(name, "Choose %s.", what)
+	}
+	return rig.Ref{Device: device, Port: port}
+}
+
+func (s *Server) disconnect(c *gin.Context) {
+	s.edit(c, finding.Wire, "disconnect", func(r rig.Rig, f *form) rig.Edit {
+		return rig.Disconnect{To: rig.Ref{Device: c.PostForm("device"), Port: c.PostForm("port")}}
+	})
+}
+
+// refreshModel takes the library's figures of a device's model into the rig.
+func (s *Server) refreshModel(c *gin.Context) {
+	j, err := s.store.Job(c, c.Param("job"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	d, _ := j.Rig.Device(c.PostForm("tag"))
+	m, err := s.store.Model(c, d.Model)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	s.edit(c, finding.Wire, "refresh", func(rig.Rig, *form) rig.Edit { return rig.ReplaceModel{Model: m} })
+}
