@@ -430,7 +430,7 @@ func (f *form) ratings(old []gear.Rating) []gear.Rating {
 		}
 		r, err := parseRating(line)
 		if err != nil {
-			f.fault("ratings", "Line %d, %.40q: %s", i+1, line, err)
+			f.fault("ratings", "Line %d, %.40q: %s.", i+1, line, err)
 			continue
 		}
 		rows = append(rows, r)
@@ -474,11 +474,11 @@ func parseRating(line string) (gear.Rating, error) {
 		} else if w, err := unit.ParseWatt(s); err == nil && strings.HasSuffix(s, "w") {
 			r.Power = w
 		} else {
-			return r, fmt.Errorf("%q is neither a load nor a power. Write it as 4 ohm 700 W.", s)
+			return r, fmt.Errorf("%q is neither a load nor a power; write the line as 4 ohm 700 W", s)
 		}
 	}
 	if r.Load == 0 && !strings.Contains(text, "0") || r.Power == 0 && !strings.Contains(text, "0") {
-		return r, errors.New("a rating needs a load and a power. Write it as 4 ohm 700 W.")
+		return r, errors.New("a rating needs a load and a power; write it as 4 ohm 700 W")
 	}
 	return r, nil
 }

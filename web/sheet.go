@@ -90,7 +90,10 @@ func (p *page) sheetAmp(d rig.Device, m *gear.Model) sheetAmp {
 		}
 	}
 	if len(knobs) > 0 {
-		a.Knobs = strings.Join(knobs, ", ") + "; others fully up"
+		a.Knobs = strings.Join(knobs, ", ")
+		if len(knobs) < m.Amplifier.Channels {
+			a.Knobs += "; others fully up"
+		}
 	}
 	for _, o := range p.report.Match.Outputs {
 		if o.At.Device == d.Tag && len(o.Boxes) > 0 {

@@ -2,6 +2,8 @@ package main
 
 import (
 	"context"
+	"crypto/sha256"
+	"encoding/hex"
 	"errors"
 	"fmt"
 	"io"
@@ -10,6 +12,7 @@ import (
 	"net/http"
 	"os"
 	"os/signal"
+	"path/filepath"
 	"syscall"
 	"time"
 
@@ -72,7 +75,7 @@ func (s settings) run(ctx context.Context, out io.Writer) error {
 	defer listener.Close()
 	dsn := s.database
 	if dsn == "" {
-		db, err := cluster.Start(ctx, cluster.Options{Dir: s.data, Log: log})
+		db, err := cluster.Start(ctx, cluster.Options{Dir: dataFolder(s.data), Log: log})
 		if err != nil {
 			return exit{1, err.Error()}
 		}
@@ -102,6 +105,21 @@ func (s settings) run(ctx context.Context, out io.Writer) error {
 	}
 	fmt.Fprintf(out, "Largo is at http://%s (Ctrl C stops it)\n", listener.Addr())
 	return serveUntil(ctx, listener, handler)
+}
+
+// dataFolder is where the cluster lies: the folder asked for, or, where root
+// asks for one that the database's own user cannot reach (a home is closed to
+// others), one of its own under /var/lib.
+func dataFolder(asked string) string {
+	abs, err := filepath.Abs(asked)
+	if err != nil || os.Geteuid() != 0 {
+		return asked
+	}
+	if _, ok := cluster.Reachable(abs); ok {
+		return abs
+	}
+	sum := sha256.Sum256([]byte(abs))
+	return filepath.Join("/var/lib/largo", hex.EncodeToString(sum[:6]))
 }
 
 // listen refuses any address but loopback: there are no accounts yet.

@@ -1,0 +1,174 @@
+package exchange_test
+
+import (
+	"bytes"
+	"encoding/json"
+	"errors"
+	"os"
+	"reflect"
+	"strings"
+	"testing"
+
+	"github.com/santhosh-tekuri/jsonschema/v6"
+
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/demo"
+	"largo/exchange"
+)
+
+func tour(t testing.TB) []rig.Rig {
+	t.Helper()
+	rs, err := demo.Rigs()
+	if err != nil {
+		t.Fatal(err)
+	}
+	return rs
+}
+
+func written(t testing.TB, r rig.Rig) []byte {
+	t.Helper()
+	var b bytes.Buffer
+	if err := exchange.WriteRig(&b, r); err != nil {
+		t.Fatal(err)
+	}
+	return b.Bytes()
+}
+
+func TestExportedAndImportedIsTheSameRig(t *testing.T) {
+	for _, r := range append(tour(t), rig.NewRig(rig.Brief{Title: "Empty"})) {
+		back, err := exchange.ReadRig(bytes.NewReader(written(t, r)))
+		if err != nil {
+			t.Fatalf("%s: %v", r.Brief.Title, err)
+		}
+		if len(r.Devices) > 0 && !reflect.DeepEqual(back, r) {
+			t.Errorf("%s came back as another rig", r.Brief.Title)
+		}
+		if again := written(t, back); !bytes.Equal(again, written(t, r)) {
+			t.Errorf("%s is written differently the second time", r.Brief.Title)
+		}
+	}
+}
+
+// The published schema (JSON Schema 2020-12) accepts what Largo writes, and
+// refuses what it must.
+func TestPublishedSchema(t *testing.T) {
+	c := jsonschema.NewCompiler()
+	schema, err := c.Compile("../docs/rig-file.schema.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	value := func(b []byte) any {
+		v, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+		if err != nil {
+			t.Fatal(err)
+		}
+		return v
+	}
+	for _, r := range tour(t) {
+		if err := schema.Validate(value(written(t, r))); err != nil {
+			t.Errorf("%s: %v", r.Brief.Title, err)
+		}
+	}
+	good := string(written(t, tour(t)[0]))
+	for what, bad := range map[string]string{
+		"another format": strings.Replace(good, "largo-rig/1", "largo-rig/9", 1),
+		"a strange kind": strings.Replace(good, `"kind": "amplifier"`, `"kind": "toaster"`, 1),
+		"a zero load":    strings.Replace(good, `"load": 8`, `"load": 0`, 1),
+		"a strange word": strings.Replace(good, `"brief": {`, `"brief": {"colour": "red",`, 1),
+	} {
+		if bad == good {
+			t.Fatalf("%s: nothing was changed", what)
+		}
+		if schema.Validate(value([]byte(bad))) == nil {
+			t.Errorf("the schema takes %s", what)
+		}
+	}
+}
+
+func TestBadFilesAreRefusedInWords(t *testing.T) {
+	good := string(written(t, tour(t)[0]))
+	for _, c := range []struct{ what, file, say string }{
+		{"nothing", "", "empty"},
+		{"half a file", good[:len(good)/2], "ends in the middle, at line"},
+		{"a picture", "\x89PNG\r\n\x1a\n", "not a JSON file: at line 1"},
+		{"another format", `{"format": "spreadsheet/2"}`, `says format "spreadsheet/2"`},
+		{"JSON of something else", `{"name": "x"}`, "no Largo file"},
+		{"an array", `[1,2,3]`, "line 1"},
+		{"an unknown field", strings.Replace(good, `"brief": {`, `"brief": {"colour": "red",`, 1), `"colour"`},
+		{"text for a figure", strings.Replace(good, `"listeners": 140`, `"listeners": "many"`, 1), "line 7, column"},
+		{"something behind it", good + "{}", "follows after the end"},
+		{"a name of 10,000", strings.Replace(good, "Wherry Lock boathouse", strings.Repeat("x", 10000), 1), "10000 characters"},
+		{"script in a name", strings.Replace(good, "Wherry Lock boathouse", "<script>alert(1)</script>", 1), "may not hold <"},
+		{"zero ohms", strings.Replace(good, `"load": 8`, `"load": 0`, 1), "above 0 Ω"},
+		{"an infinite figure", strings.Replace(good, `"load": 8`, `"load": 1e999`, 1), "line"},
+		{"an unknown device", strings.Replace(good, `"device": "A1"`, `"device": "A9"`, 1), "A9"},
+	} {
+		_, err := exchange.ReadRig(strings.NewReader(c.file))
+		if err == nil || !strings.Contains(err.Error(), c.say) {
+			t.Errorf("%s: %.200v, want a sentence with %q", c.what, err, c.say)
+		}
+	}
+}
+
+func TestA50MegabyteFileIsNotRead(t *testing.T) {
+	endless := &counting{}
+	if _, err := exchange.ReadRig(endless); !errors.Is(err, exchange.ErrTooBig) {
+		t.Errorf("%v, want ErrTooBig", err)
+	}
+	if endless.n > exchange.MostBytes+1<<20 {
+		t.Errorf("%d bytes were read", endless.n)
+	}
+}
+
+// counting is a file of spaces that never ends.
+type counting struct{ n int }
+
+func (c *counting) Read(b []byte) (int, error) {
+	for i := range b {
+		b[i] = ' '
+	}
+	c.n += len(b)
+	return len(b), nil
+}
+
+func TestGearFile(t *testing.T) {
+	b, err := os.ReadFile("../demo/gear.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	models, err := exchange.ReadGear(bytes.NewReader(b))
+	if err != nil || len(models) < 15 {
+		t.Errorf("%d models, %v", len(models), err)
+	}
+	if _, err := exchange.ReadGear(strings.NewReader(strings.Replace(string(b), `"power": 420`, `"power": 4`, 1))); err == nil {
+		t.Error("4 W into 8 Ω was taken for a power amplifier")
+	}
+}
+
+// FuzzReadRig: whatever the bytes, reading ends in a rig that passes its own
+// checks and can be surveyed and written again, or in an error.
+func FuzzReadRig(f *testing.F) {
+	for _, r := range tour(f) {
+		f.Add(written(f, r))
+	}
+	f.Add([]byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[],"devices":[],"links":[]}`))
+	f.Add([]byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[{"id":"a","kind":"amplifier","maker":"m","name":"n","amplifier":{"channels":1,"ratings":null}}],"devices":[{"tag":"A","model":"a"}],"links":null}`))
+	f.Fuzz(func(t *testing.T, b []byte) {
+		r, err := exchange.ReadRig(bytes.NewReader(b))
+		if err != nil {
+			return
+		}
+		p := survey.Survey(r)
+		if _, err := json.Marshal(p.Places()); err != nil {
+			t.Fatalf("a figure that cannot be written: %v", err)
+		}
+		back, err := exchange.ReadRig(bytes.NewReader(written(t, r)))
+		if err != nil {
+			t.Fatalf("what was read cannot be read again: %v", err)
+		}
+		if !bytes.Equal(written(t, back), written(t, r)) {
+			t.Fatal("what was read is written differently the second time")
+		}
+	})
+}
