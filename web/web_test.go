@@ -1,0 +1,419 @@
+package web_test
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"io"
+	"log/slog"
+	"mime/multipart"
+	"net/http"
+	"net/http/httptest"
+	"net/url"
+	"regexp"
+	"slices"
+	"strings"
+	"testing"
+	"time"
+
+	"largo/demo"
+	"largo/store"
+	"largo/store/storetest"
+	"largo/web"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+// site is a running server on the demo tour.
+type site struct {
+	t testing.TB
+	*httptest.Server
+	store *store.Store
+}
+
+const (
+	boathouse = "/jobs/wherry-lock-boathouse"
+	hall      = "/jobs/marigold-roller-hall"
+)
+
+func open(t testing.TB) *site {
+	t.Helper()
+	st := storetest.Open(t)
+	models, err := demo.Gear()
+	must(t, err)
+	must(t, st.SaveModels(context.Background(), models...))
+	rigs, err := demo.Rigs()
+	must(t, err)
+	for i, r := range rigs {
+		_, err := st.CreateJob(context.Background(), store.Change{Command: command(i), Rig: r, Said: "Made", Author: "test"})
+		must(t, err)
+	}
+	h, err := web.New(st, slog.New(slog.DiscardHandler))
+	must(t, err)
+	s := httptest.NewServer(h)
+	t.Cleanup(s.Close)
+	return &site{t, s, st}
+}
+
+func must(t testing.TB, err error) {
+	t.Helper()
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+var commands int
+
+func command(n int) string { return fmt.Sprintf("00000000-0000-4000-8000-%012d", n) }
+
+// fresh is a command id that was not used before.
+func fresh() string {
+	commands++
+	return command(1000 + commands)
+}
+
+func (s *site) get(path string) (int, string) {
+	s.t.Helper()
+	res, err := s.Client().Get(s.URL + path)
+	must(s.t, err)
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	must(s.t, err)
+	return res.StatusCode, string(b)
+}
+
+// post sends a form on the revision in force and follows to the page.
+func (s *site) post(path string, form url.Values) (int, string) {
+	s.t.Helper()
+	if form.Get("rev") == "" {
+		form.Set("rev", s.revision(path))
+	}
+	if form.Get("command") == "" {
+		form.Set("command", fresh())
+	}
+	res, err := s.Client().PostForm(s.URL+path, form)
+	must(s.t, err)
+	defer res.Body.Close()
+	b, err := io.ReadAll(res.Body)
+	must(s.t, err)
+	return res.StatusCode, string(b)
+}
+
+var revForm = regexp.MustCompile(`name="rev" value="(\d+)"`)
+
+func (s *site) revision(path string) string {
+	parts := strings.Split(path, "/")
+	if len(parts) < 3 || parts[1] != "jobs" {
+		return "0"
+	}
+	_, page := s.get("/jobs/" + parts[2] + "/brief")
+	if m := revForm.FindStringSubmatch(page); m != nil {
+		return m[1]
+	}
+	return "0"
+}
+
+func TestEveryPageAnswers(t *testing.T) {
+	s := open(t)
+	paths := []string{"/", "/gear", "/gear/new/amplifier", "/gear/new/loudspeaker", "/gear/new/mixer", "/gear/new/processor", "/gear/new/source",
+		"/gear/model/fennholt-1400", "/gear/model/osierby-divide", "/gear/model/lapwell-lark"}
+	for _, job := range []string{boathouse, hall, "/jobs/saltpan-quay"} {
+		for _, page := range []string{"brief", "match", "wire", "wire?device=A1", "protect", "start", "strike", "sheet", "history", "rig.json", "match?sum=A1+out+A&figure=load"} {
+			paths = append(paths, job+"/"+page)
+		}
+	}
+	for _, p := range paths {
+		status, body := s.get(p)
+		if status != http.StatusOK || len(body) < 200 {
+			t.Errorf("%s: %d, %d bytes", p, status, len(body))
+		}
+		for _, sign := range []string{"{{", "%!", "<nil>", "ZgotmplZ", " style=", "<script>", "http://", "https://"} {
+			if strings.Contains(body, sign) {
+				t.Errorf("%s holds %q", p, sign)
+			}
+		}
+	}
+	for _, p := range []string{"/nope", "/jobs/nope/brief", boathouse + "/nope", "/gear/model/nope", "/gear/new/toaster", "/static/nope.css"} {
+		if status, _ := s.get(p); status != http.StatusNotFound {
+			t.Errorf("%s: %d, want 404", p, status)
+		}
+	}
+}
+
+func TestASumIsShownWhenAsked(t *testing.T) {
+	s := open(t)
+	_, page := s.get(boathouse + "/protect?sum=A1+out+A&figure=long")
+	for _, want := range []string{"Vrms = sqrt(Pc × Z)", "Vrms = sqrt(300 W × 8 Ω)", "Vrms = 49.0 V", "rated impedance"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("the sum lacks %q", want)
+		}
+	}
+}
+
+func TestAMendIsPreviewedAppliedAndUndone(t *testing.T) {
+	s := open(t)
+	const id = "match.load-below-least@A1@out A"
+	_, page := s.get(hall + "/match?" + url.Values{"mend": {id}, "n": {"0"}}.Encode())
+	if !strings.Contains(page, "2.67 Ω to <b>4 Ω</b>") {
+		t.Error("the preview does not show the load before and after")
+	}
+	if _, now := s.get(hall + "/match"); !strings.Contains(now, "drives 2.67 Ω") {
+		t.Error("looking at a mend changed the rig")
+	}
+	status, page := s.post(hall+"/mend", url.Values{"stage": {"match"}, "finding": {id}, "n": {"0"}})
+	if status != http.StatusOK || strings.Contains(page, "drives 2.67 Ω, below its least of 4 Ω.</b>") || !strings.Contains(page, "What that changed") {
+		t.Errorf("%d: the mend was not made, or its effect not shown", status)
+	}
+	if _, page = s.post(hall+"/undo", url.Values{"stage": {"match"}}); !strings.Contains(page, "drives 2.67 Ω") {
+		t.Error("undo did not bring the overload back")
+	}
+	if _, page = s.post(hall+"/redo", url.Values{"stage": {"match"}}); strings.Contains(page, "One output runs below") {
+		t.Error("redo did not mend again")
+	}
+}
+
+func TestRefusedFormsSayWhyAtTheField(t *testing.T) {
+	s := open(t)
+	amp := func(change ...string) url.Values {
+		v := url.Values{"maker": {"Test"}, "name": {"N"}, "channels": {"2"}, "ratings": {"8 ohm 400 W\n4 ohm 700 W"}}
+		for i := 0; i+1 < len(change); i += 2 {
+			v.Set(change[i], change[i+1])
+		}
+		return v
+	}
+	box := func(name, value string) url.Values {
+		return url.Values{"maker": {"Test"}, "name": {"B"}, "link": {"true"}, name: {value}}
+	}
+	brief := func(name, value string) url.Values {
+		v := url.Values{"title": {"T"}}
+		v.Set(name, value)
+		return v
+	}
+	lead := func(from, to string) url.Values { return url.Values{"from": {from}, "to": {to}} }
+	for _, c := range []struct {
+		what, path string
+		form       url.Values
+		field, say string
+	}{
+		{"0 ohms", "/gear/new/amplifier", amp("ratings", "0 ohm 400 W"), "ratings", "above 0 Ω"},
+		{"negative ohms", "/gear/new/amplifier", amp("ratings", "-8 ohm 400 W"), "ratings", "above 0 Ω"},
+		{"8 kW typed as W", "/gear/new/amplifier", amp("ratings", "8 ohm 8 W"), "ratings", "write 8 kW"},
+		{"a falling table", "/gear/new/amplifier", amp("ratings", "8 ohm 700 W\n4 ohm 400 W"), "ratings", "falls where it should rise"},
+		{"a rating in prose", "/gear/new/amplifier", amp("ratings", "plenty"), "ratings", "neither a load nor a power"},
+		{"half a rating", "/gear/new/amplifier", amp("ratings", "8 ohm"), "ratings", "a load and a power"},
+		{"gain in ohms", "/gear/new/amplifier", amp("gain", "32 ohm"), "gain", "unit should be dB"},
+		{"no maker", "/gear/new/amplifier", amp("maker", ""), "maker", "missing"},
+		{"a name of 10,000", "/gear/new/amplifier", amp("name", strings.Repeat("x", 10000)), "name", "10000 characters"},
+		{"script in a name", "/gear/new/amplifier", amp("name", "<script>alert(1)</script>"), "name", "may not hold"},
+		{"a model twice", "/gear/new/amplifier", amp("maker", "Fennholt", "name", "1400"), "name", "already has"},
+		{"a box of 0 ohm", "/gear/new/loudspeaker", box("nominal", "0"), "nominal", "0 Ω cannot be right"},
+		{"a box of 8 kW", "/gear/new/loudspeaker", box("continuous", "8 kW"), "continuous", "8000 W cannot be right"},
+		{"a level of 300 dB", boathouse + "/brief", brief("wanted", "300"), "wanted", "cannot be right"},
+		{"a title of script", boathouse + "/brief", brief("title", "<b>x</b>"), "title", "may not hold"},
+		{"a date of nowhere", boathouse + "/brief", brief("date", "yesterday"), "date", "not a date"},
+		{"half a listener", boathouse + "/brief", brief("listeners", "1.5"), "listeners", "not a whole number"},
+		{"a box linked to itself", boathouse + "/wire/connect", lead("TOP L2\tlink", "TOP L2\tin"), "to", "cannot be linked to itself"},
+		{"two outputs joined", boathouse + "/wire/connect", lead("A2\tout B", "TOP L1\tin"), "to", "join two outputs"},
+		{"nothing chosen", boathouse + "/wire/connect", lead("", ""), "from", "Choose an output"},
+		{"a tag used twice", boathouse + "/wire/add", url.Values{"model": {"brackwater-reed-10"}, "tags": {"A1"}}, "tags", "already bears"},
+		{"no model", boathouse + "/wire/add", url.Values{"model": {"ghost"}, "tags": {"Z1"}}, "model", "Choose a model"},
+		{"a peak under rms", boathouse + "/protect/limiter", url.Values{"tag": {"A1"}, "port": {"out A"}, "rms": {"50"}, "peak": {"40"}}, "", "never less than its rms"},
+	} {
+		before := s.state()
+		status, page := s.post(c.path, c.form)
+		if status != http.StatusUnprocessableEntity {
+			t.Errorf("%s: %d, want 422", c.what, status)
+		}
+		plain := strings.ReplaceAll(page, "&#34;", `"`)
+		at := regexp.MustCompile(`(?s)<p class="fault"[^>]*id="[^"]*-` + c.field + `-fault">[^<]*` + regexp.QuoteMeta(c.say))
+		if c.field == "" {
+			at = regexp.MustCompile(`(?s)<p class="fault">[^<]*` + regexp.QuoteMeta(c.say))
+		}
+		if !at.MatchString(plain) {
+			t.Errorf("%s: no sentence with %q at field %q", c.what, c.say, c.field)
+		}
+		if strings.Contains(page, "<script>alert") {
+			t.Errorf("%s: script came back as script", c.what)
+		}
+		if s.state() != before {
+			t.Errorf("%s: something was changed", c.what)
+		}
+	}
+	// A ring of link-throughs: the first box of the chain is pulled off its output.
+	s.post(boathouse+"/wire/disconnect", url.Values{"device": {"TOP L1"}, "port": {"in"}})
+	if status, page := s.post(boathouse+"/wire/connect", lead("TOP L2\tlink", "TOP L1\tin")); status != 422 || !strings.Contains(page, "ring of link-throughs") {
+		t.Errorf("a ring of link-throughs: %d", status)
+	}
+}
+
+// state is what the database holds, to see that nothing changed.
+func (s *site) state() string {
+	jobs, err := s.store.Jobs(context.Background())
+	must(s.t, err)
+	models, err := s.store.Models(context.Background())
+	must(s.t, err)
+	text := fmt.Sprint(len(models))
+	for _, j := range jobs {
+		text += fmt.Sprintf(" %s:%d", j.Slug, j.Number)
+	}
+	return text
+}
+
+func (s *site) upload(file io.Reader) (int, string) {
+	s.t.Helper()
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	must(s.t, w.WriteField("command", fresh()))
+	part, err := w.CreateFormFile("file", "rig.json")
+	must(s.t, err)
+	_, err = io.Copy(part, file)
+	must(s.t, err)
+	must(s.t, w.Close())
+	res, err := s.Client().Post(s.URL+"/jobs/import", w.FormDataContentType(), &body)
+	must(s.t, err)
+	defer res.Body.Close()
+	b, _ := io.ReadAll(res.Body)
+	return res.StatusCode, string(b)
+}
+
+func TestImport(t *testing.T) {
+	s := open(t)
+	_, file := s.get(hall + "/rig.json")
+	status, page := s.upload(strings.NewReader(file))
+	if status != http.StatusOK || !strings.Contains(page, "Marigold Roller Hall") {
+		t.Fatalf("%d: an exported rig is not taken back", status)
+	}
+	_, again := s.get("/jobs/marigold-roller-hall-2/rig.json")
+	if again != file {
+		t.Error("exported, imported and exported again, the rig is another")
+	}
+	for what, c := range map[string]struct {
+		file   io.Reader
+		status int
+		say    string
+	}{
+		"50 MB":          {io.LimitReader(spaces{}, 50<<20), http.StatusRequestEntityTooLarge, "larger than 4 MiB"},
+		"another format": {strings.NewReader(`{"format":"pictures/3"}`), 422, "pictures/3"},
+		"half a file":    {strings.NewReader(file[:len(file)/2]), 422, "ends in the middle"},
+		"no file at all": {strings.NewReader(""), 422, "empty"},
+		"script":         {strings.NewReader(strings.Replace(file, "Marigold Roller Hall", "<script>alert(1)</script>", 1)), 422, "may not hold"},
+	} {
+		before := s.state()
+		status, page := s.upload(c.file)
+		if status != c.status || !strings.Contains(page, c.say) || s.state() != before {
+			t.Errorf("%s: %d, changed %v; want %d and a sentence with %q", what, status, s.state() != before, c.status, c.say)
+		}
+	}
+}
+
+type spaces struct{}
+
+func (spaces) Read(b []byte) (int, error) {
+	for i := range b {
+		b[i] = ' '
+	}
+	return len(b), nil
+}
+
+func TestConflictOfTwoEditors(t *testing.T) {
+	s := open(t)
+	wishes := func(policy string) url.Values {
+		return url.Values{"policy": {policy}, "bridging": {"never"}, "rev": {"1"}, "command": {fresh()}}
+	}
+	first := wishes("within")
+	if status, _ := s.post(boathouse+"/match/wishes", first); status != http.StatusOK {
+		t.Fatalf("first: %d", status)
+	}
+	status, page := s.post(boathouse+"/match/wishes", wishes("tenth over"))
+	if status != http.StatusConflict || !strings.Contains(page, "Somebody else has changed this rig") || !strings.Contains(page, `value="within" selected`) {
+		t.Errorf("second: %d, want 409 and the rig as it stands", status)
+	}
+	if status, _ := s.post(boathouse+"/match/wishes", first); status != http.StatusOK {
+		t.Errorf("the first again, as a bad line repeats it: %d, want 200", status)
+	}
+	if j, _ := s.store.Job(context.Background(), "wherry-lock-boathouse"); j.Number != 2 {
+		t.Errorf("revision %d, want 2", j.Number)
+	}
+}
+
+func TestStrangersAreKeptOut(t *testing.T) {
+	s := open(t)
+	req, _ := http.NewRequest("POST", s.URL+boathouse+"/undo", strings.NewReader("rev=1"))
+	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+	req.Header.Set("Origin", "http://elsewhere.example")
+	res, err := s.Client().Do(req)
+	must(t, err)
+	res.Body.Close()
+	if res.StatusCode != http.StatusForbidden {
+		t.Errorf("a post from another site: %d, want 403", res.StatusCode)
+	}
+	res, err = s.Client().Get(s.URL + "/")
+	must(t, err)
+	res.Body.Close()
+	if csp := res.Header.Get("Content-Security-Policy"); !strings.Contains(csp, "default-src 'self'") || strings.Contains(csp, "unsafe") {
+		t.Errorf("policy %q", csp)
+	}
+	long := url.Values{"title": {strings.Repeat("x", 300<<10)}}
+	if status, page := s.post(boathouse+"/brief", long); status != http.StatusRequestEntityTooLarge || !strings.Contains(page, "larger than Largo takes") {
+		t.Errorf("a form of 300 kB: %d, want 413", status)
+	}
+}
+
+// The database dies in the middle of an edit: the page says that the edit was
+// not kept, and the same server works again when it is back.
+func TestDatabaseGoneAndBack(t *testing.T) {
+	s := open(t)
+	form := func() url.Values {
+		return url.Values{"policy": {"within"}, "bridging": {"never"}, "rev": {"1"}, "command": {fresh()}}
+	}
+	must(t, storetest.Cluster.Kill())
+	status, page := s.post(boathouse+"/match/wishes", form())
+	if status != http.StatusServiceUnavailable || !strings.Contains(page, "The edit was not kept. The database does not answer") {
+		t.Errorf("%d while the database is away", status)
+	}
+	if status, _ := s.get("/healthz"); status != http.StatusServiceUnavailable {
+		t.Errorf("healthz %d while the database is away", status)
+	}
+	must(t, storetest.Cluster.Restart(context.Background()))
+	if status, page := s.post(boathouse+"/match/wishes", form()); status != http.StatusOK || !strings.Contains(page, `value="within" selected`) {
+		t.Errorf("%d after it came back", status)
+	}
+	if status, _ := s.get("/healthz"); status != http.StatusOK {
+		t.Errorf("healthz %d after it came back", status)
+	}
+}
+
+// BenchmarkPages renders every page of the demo; the median should stay under
+// 15 ms. It prints the median of each.
+func BenchmarkPages(b *testing.B) {
+	s := open(b)
+	for _, path := range []string{"/", boathouse + "/brief", boathouse + "/match", boathouse + "/wire", boathouse + "/protect", boathouse + "/start",
+		boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", hall + "/match", "/gear", "/gear/model/fennholt-1400"} {
+		b.Run(strings.Trim(path, "/"), func(b *testing.B) {
+			var took []time.Duration
+			for b.Loop() {
+				begun := time.Now()
+				if status, _ := s.get(path); status != http.StatusOK {
+					b.Fatal(status)
+				}
+				took = append(took, time.Since(begun))
+			}
+			slices.Sort(took)
+			b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "ms-median")
+		})
+	}
+}
+
+// BenchmarkEdit makes an edit and gets the page with its consequences.
+func BenchmarkEdit(b *testing.B) {
+	s := open(b)
+	policies := []string{"within", "headroom"}
+	rev := 1
+	for b.Loop() {
+		status, _ := s.post(boathouse+"/match/wishes", url.Values{"policy": {policies[rev%2]}, "bridging": {"never"}, "rev": {fmt.Sprint(rev)}, "command": {fresh()}})
+		if status != http.StatusOK {
+			b.Fatal(status)
+		}
+		rev++
+	}
+}
