@@ -68,7 +68,7 @@ type changeView struct{ Place, Name, Before, After string }
 const mostChanges = 10
 
 func (s *Server) fillMargin(p *page) error {
-	q := p.gin.Request.URL.Query()
+	q := p.ask
 	shown := q.Get("mend")
 	for _, f := range p.report.At(p.Stage) {
 		p.Margin.Findings = append(p.Margin.Findings, p.findingView(f, shown, q.Get("n")))
@@ -202,7 +202,7 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 		}
 	}
 	if len(f.faults) > 0 {
-		s.showStage(c, http.StatusUnprocessableEntity, at, j, &refused{form: name, faults: f.faults, problem: f.problem()})
+		s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &refused{form: name, faults: f.faults, problem: f.problem()})
 		return
 	}
 	s.answerEdit(c, at, j, base, s.store.Keep(c, j.Slug, change))
@@ -212,15 +212,18 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 func (s *Server) answerEdit(c *gin.Context, at finding.Stage, j store.Job, base int, err error) {
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		s.showStage(c, http.StatusConflict, at, j, &refused{problem: "Somebody else has changed this rig since you opened it. Your edit was not kept; here is the rig as it stands now."})
+		s.showStage(c, http.StatusConflict, at, j, nil, &refused{problem: "Somebody else has changed this rig since you opened it. Your edit was not kept; here is the rig as it stands now."})
 	case err != nil:
 		s.fail(c, err)
-	default:
-		to := "/jobs/" + j.Slug + "/" + string(at) + "?since=" + strconv.Itoa(base)
-		if d := c.PostForm("keep"); d != "" {
-			to += "&device=" + url.QueryEscape(d)
+	case c.GetHeader("X-Alpine-Request") != "": // the page takes the answer in place, so spare it a second question
+		now, err := s.store.Job(c, j.Slug)
+		if err != nil {
+			s.fail(c, err)
+			return
 		}
-		c.Redirect(http.StatusSeeOther, to)
+		s.showStage(c, http.StatusOK, at, now, url.Values{"since": {strconv.Itoa(base)}}, nil)
+	default:
+		c.Redirect(http.StatusSeeOther, "/jobs/"+j.Slug+"/"+string(at)+"?since="+strconv.Itoa(base))
 	}
 }
 

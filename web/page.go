@@ -40,6 +40,7 @@ type page struct {
 	Command string // id of the next edit
 	Body    any
 
+	ask     url.Values // what is asked of the page beside its matter
 	typed   url.Values // what was sent, where it was refused
 	refused *refused
 	report  *survey.Report
@@ -68,10 +69,10 @@ type findItem struct{ Label, Note, Href string }
 type keyHelp struct{ Key, Does string }
 
 // newPage reads a job and everything that follows from it.
-func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, wrong *refused) (*page, error) {
+func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.Values, wrong *refused) (*page, error) {
 	report := survey.Survey(j.Rig)
 	p := &page{Title: at.Title() + " · " + j.Rig.Brief.Title, Scheme: scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
-		Command: newCommand(), report: report, job: j, refused: wrong, gin: c}
+		Command: newCommand(), report: report, job: j, ask: ask, refused: wrong, gin: c}
 	if wrong != nil {
 		p.typed, p.Problem = c.Request.PostForm, wrong.problem
 	}

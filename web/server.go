@@ -10,6 +10,7 @@ import (
 	"fmt"
 	"log/slog"
 	"net/http"
+	"net/url"
 	"time"
 
 	"github.com/gin-contrib/gzip"
@@ -204,7 +205,7 @@ func (s *Server) stagePage(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.showStage(c, http.StatusOK, at, j, nil)
+	s.showStage(c, http.StatusOK, at, j, c.Request.URL.Query(), nil)
 }
 
 // refused is what was wrong with a form, to be shown where it was typed.
@@ -214,8 +215,10 @@ type refused struct {
 	problem string
 }
 
-func (s *Server) showStage(c *gin.Context, status int, at finding.Stage, j store.Job, wrong *refused) {
-	p, err := s.newPage(c, at, j, wrong)
+// showStage shows a stage of a job. What is asked of it, as the sum of a
+// figure or the effect of a mend, stands in ask.
+func (s *Server) showStage(c *gin.Context, status int, at finding.Stage, j store.Job, ask url.Values, wrong *refused) {
+	p, err := s.newPage(c, at, j, ask, wrong)
 	if err == nil {
 		err = s.paths[at].view(s, p)
 	}

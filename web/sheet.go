@@ -37,7 +37,7 @@ func (s *Server) sheet(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p, err := s.newPage(c, "", j, nil)
+	p, err := s.newPage(c, "", j, nil, nil)
 	if err != nil {
 		s.fail(c, err)
 		return

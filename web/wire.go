@@ -50,7 +50,7 @@ func (s *Server) viewWire(p *page) error {
 	if err != nil {
 		return err
 	}
-	chosen := p.gin.Query("device")
+	chosen := p.ask.Get("device")
 	if p.refused != nil && p.refused.form == "device" {
 		chosen = p.gin.PostForm("tag")
 	}

@@ -86,11 +86,10 @@
     window.Alpine.data("book", () => ({}));
     window.Alpine.data("printer", () => ({ print() { window.print(); } }));
     window.Alpine.data("finder", () => ({
-      text: "",
       entries() { return Array.from(document.querySelectorAll("#find-list li")); },
       shown() { return this.entries().filter((li) => !li.hidden); },
-      search() {
-        const words = this.text.toLowerCase().split(/\s+/);
+      search(e) {
+        const words = e.target.value.toLowerCase().split(/\s+/);
         this.entries().forEach((li) => {
           li.hidden = !words.every((w) => li.dataset.find.toLowerCase().includes(w));
         });

@@ -1,0 +1,309 @@
+package browsertest
+
+import (
+	"bytes"
+	"context"
+	"fmt"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"strings"
+	"testing"
+	"time"
+
+	"github.com/chromedp/cdproto/emulation"
+	"github.com/chromedp/chromedp"
+
+	"largo/store/storetest"
+)
+
+const (
+	boathouse = "/jobs/wherry-lock-boathouse"
+	hall      = "/jobs/marigold-roller-hall"
+)
+
+// From an empty job to the sheet, as a newcomer would: enter a model, begin a
+// job, add and plug the devices, judge them, set limiters, read the orders.
+func TestFromNothingToTheSheet(t *testing.T) {
+	b := open(t, laptop)
+	b.visit("/gear")
+	b.click(`a[href="/gear/new/amplifier"]`)
+	b.awaitHeading("A new amplifier")
+	b.fill("#model-maker", "Quern")
+	b.fill("#model-name", "Two")
+	b.fill("#model-ratings", "8 ohm 350 W\n4 ohm 600 W")
+	b.fill("#model-gain", "32 dB")
+	b.click("#save-model")
+	b.awaitHeading("Quern Two")
+
+	b.visit("/")
+	b.click("summary")
+	b.fill("#job-title", "Reed Bank")
+	b.fill("#job-listeners", "80")
+	b.fill("#job-wanted", "90")
+	b.fill("#job-distance", "30 ft")
+	b.fill("#job-region", "230 V")
+	b.click("#begin")
+	b.awaitHeading("The rig is empty")
+
+	rev := 1
+	add := func(model, tags string) {
+		t.Helper()
+		rev++
+		b.fill("#add-model", model)
+		b.fill("#add-tags", tags)
+		b.submit("#add", fmt.Sprint(rev))
+	}
+	plug := func(from, to string) {
+		t.Helper()
+		rev++
+		b.fill("#connect-from", from)
+		b.fill("#connect-to", to)
+		b.submit("#plug", fmt.Sprint(rev))
+	}
+	add("Lapwell Lark", "RADIO")
+	add("Osierby Eight", "DESK")
+	add("Quern Two", "A1")
+	add("Brackwater Reed 10", "TOP 1, TOP 2, TOP 3")
+	plug("RADIO out 1", "DESK in 1")
+	plug("DESK main L", "A1 in 1")
+	plug("A1 out A", "TOP 1 in")
+	plug("TOP 1 link", "TOP 2 in")
+	plug("TOP 2 link", "TOP 3 in")
+
+	b.key("2") // Match, by key
+	b.awaitHeading("One output runs below the least load")
+	b.click(".finding.stop .btn-mend")
+	b.awaitText(".preview", "2.67 Ω to 4 Ω")
+	rev++
+	b.submit("#do-mend", fmt.Sprint(rev))
+	b.awaitHeading("All 3 boxes driven")
+	b.awaitText(".changed", "What that changed")
+	b.key("u")
+	b.awaitHeading("One output runs below the least load")
+	b.key("r")
+	b.awaitHeading("All 3 boxes driven")
+
+	b.click(`#out-A1-out-A a.sum`) // the load, and its sum
+	b.awaitText("#margin .sumline", "8 Ω / 2")
+
+	b.key("4")
+	b.awaitHeading("no limiter on record")
+	rev++ // output A, at 600 W into two boxes of 300 W, cannot harm them
+	b.click(".finding.mend .btn-mend")
+	b.submit("#do-mend", fmt.Sprint(rev))
+	b.awaitHeading("held within what the boxes stand")
+	b.awaitText(".limit-row", "48.9 V")
+
+	b.key("5")
+	b.awaitHeading("amplifiers last")
+	b.await("the order RADIO, DESK, A1", `[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "RADIO,DESK,A1"`)
+	b.key("6")
+	b.await("the order reversed", `[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "A1,DESK,RADIO"`)
+	b.key("p")
+	b.awaitText(".sheet", "A1 out A")
+}
+
+// The sheet of every job of the tour is one page of A4 and of Letter, and
+// carries settings, limits, both orders, boxes to tick, and the cautions.
+func TestTheSheetIsOnePage(t *testing.T) {
+	b := open(t, laptop)
+	for _, job := range []string{boathouse, hall, "/jobs/saltpan-quay"} {
+		b.visit(job + "/sheet")
+		for name, size := range map[string][2]float64{"A4": {8.27, 11.69}, "Letter": {8.5, 11}} {
+			pdf := b.print(size[0], size[1])
+			if pages := bytes.Count(pdf, []byte("/Type /Page\n")); pages != 1 {
+				t.Errorf("%s on %s: %d pages", job, name, pages)
+			}
+			text := pdfText(t, pdf)
+			for _, want := range []string{"Amplifiers, set before energising", "Limiters, at most", "Switch on", "Switch off", "Cautions", "licensed electrician", "DESK"} {
+				if !strings.Contains(text, want) {
+					t.Errorf("%s on %s lacks %q", job, name, want)
+				}
+			}
+			for _, furniture := range []string{"Undo", "Find", "Strike"} {
+				if strings.Contains(text, furniture) {
+					t.Errorf("%s on %s prints the furniture: %q", job, name, furniture)
+				}
+			}
+		}
+	}
+}
+
+func pdfText(t *testing.T, pdf []byte) string {
+	t.Helper()
+	file := filepath.Join(t.TempDir(), "sheet.pdf")
+	must(t, os.WriteFile(file, pdf, 0o600))
+	out, err := exec.Command("pdftotext", "-layout", file, "-").Output()
+	must(t, err)
+	return string(out)
+}
+
+func TestPhone(t *testing.T) {
+	b := open(t, phone)
+	b.visit("/")
+	b.fits("the list of jobs")
+	b.click(`a[href^="` + hall + `"]`)
+	b.awaitHeading("One output runs below the least load")
+	b.fits("match")
+	b.click(".strip-fold")
+	b.click(`.strip a[href="` + hall + `/start"]`)
+	b.awaitHeading("A1 goes on before")
+	b.fits("start")
+	b.click(".finding.stop .btn-mend")
+	b.click("#do-mend")
+	b.awaitHeading("amplifiers last")
+	for _, page := range []string{"brief", "wire", "protect", "strike", "sheet", "history"} {
+		b.visit(hall + "/" + page)
+		b.fits(page)
+		b.accessible("phone, " + page)
+	}
+	b.visit("/gear/model/fennholt-1400")
+	b.fits("a model")
+}
+
+func TestKeysAlone(t *testing.T) {
+	b := open(t, laptop)
+	b.visit(boathouse + "/brief")
+	b.key("/")
+	b.await("the find dialog", `document.activeElement.id === "find-text"`)
+	b.fill("#find-text", "sub l2")
+	b.await("only the device", `[...document.querySelectorAll("#find-list li")].filter(li => !li.hidden).length === 1`)
+	b.key(enter)
+	b.await("the device's form", `document.querySelector("#device-newtag") && document.querySelector("#device-newtag").value === "SUB L2"`)
+	b.key("?")
+	b.awaitText("#keys", "undo")
+	b.key("\x1b")
+	b.await("the keys gone", `!document.querySelector("#keys.show")`)
+	b.visit(boathouse + "/match")
+	b.eval(`document.querySelector("#wishes-policy").focus()`, nil)
+	b.key("w") // within, chosen by its letter
+	b.key(tabKey + tabKey)
+	b.await("the button in focus", `document.activeElement.id === "set-wishes"`)
+	b.key(enter)
+	b.awaitText(".revision", "revision 2,")
+	b.await("the focus kept", `document.activeElement.id === "set-wishes"`)
+}
+
+func TestAccessibleInBothSchemes(t *testing.T) {
+	for _, dark := range []bool{false, true} {
+		s := laptop
+		s.dark = dark
+		b := open(t, s)
+		for _, path := range []string{"/", hall + "/brief", hall + "/match?sum=A1+out+A&figure=load", hall + "/match?mend=match.load-below-least%40A1%40out+A&n=0",
+			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10"} {
+			b.visit(path)
+			b.accessible(fmt.Sprintf("%s, dark %v", path, dark))
+		}
+	}
+}
+
+func TestSchemeIsChosenByHand(t *testing.T) {
+	b := open(t, laptop)
+	b.visit(boathouse + "/match")
+	paper := `getComputedStyle(document.body).backgroundColor`
+	b.await("daylight", paper+` === "rgb(243, 239, 230)"`)
+	b.key("d")
+	b.await("the dark stage", paper+` === "rgb(18, 17, 13)"`)
+	b.visit("/")
+	b.await("the dark stage on every page", paper+` === "rgb(18, 17, 13)"`)
+}
+
+func TestARefusedFormKeepsWhatWasTyped(t *testing.T) {
+	b := open(t, laptop)
+	b.expect("422")
+	b.visit(boathouse + "/brief")
+	b.fill("#brief-wanted", "300 dB")
+	b.click("#save-brief")
+	b.awaitText(".fault", "cannot be right")
+	b.await("the words typed, with the focus on them", `document.activeElement.id === "brief-wanted" && document.activeElement.value === "300 dB"`)
+	b.accessible("a refused form")
+}
+
+// The database is killed in the middle of an edit, and then the server: the
+// page says that nothing was kept, keeps what was typed, and works again.
+func TestEditsWhileThingsAreDown(t *testing.T) {
+	b := open(t, laptop)
+	b.expect("503")
+	b.expect("ERR_CONNECTION_REFUSED")
+	b.expect("ajax")
+	b.visit(boathouse + "/brief")
+	b.fill("#brief-wantedBy", "harbour master")
+
+	must(t, storetest.Cluster.Kill())
+	b.click("#save-brief")
+	b.awaitText("#notice", "The edit was not kept. The database does not answer")
+	b.await("what was typed", `document.querySelector("#brief-wantedBy").value === "harbour master"`)
+	must(t, storetest.Cluster.Restart(context.Background()))
+
+	addr := strings.TrimPrefix(b.base, "http://")
+	b.server.Close()
+	b.click("#save-brief")
+	b.awaitText("#notice", "Largo cannot be reached")
+	b.await("what was typed", `document.querySelector("#brief-wantedBy").value === "harbour master"`)
+	b.listen(addr)
+	b.submit("#save-brief", "2")
+	b.await("the notice gone", `document.querySelector("#notice").hidden`)
+}
+
+// An edit and all its consequences should be on screen within 100 ms. The
+// figure is printed, not asserted.
+func TestEditIsOnScreenFast(t *testing.T) {
+	b := open(t, laptop)
+	b.visit(boathouse + "/match")
+	b.eval(`(() => { window.took = 0; const begun = {};
+		document.addEventListener("ajax:before", () => { begun.at = performance.now() });
+		window.addEventListener("ajax:after", () => { document.body.getBoundingClientRect(); window.took = performance.now() - begun.at }); })()`, nil)
+	for rev, policy := range []string{"within", "tenth over", "headroom", "level first", "within", "headroom"} {
+		b.eval(`window.took = 0`, nil)
+		b.fill("#wishes-policy", policy)
+		b.click("#set-wishes")
+		time.Sleep(400 * time.Millisecond) // asking the page meanwhile would slow it down
+		b.await("the time taken", `window.took > 0`)
+		b.awaitText(".revision", fmt.Sprintf("revision %d,", rev+2))
+		var ms float64
+		b.eval(`window.took`, &ms)
+		t.Logf("from the click until the page is laid out anew: %.0f ms", ms)
+	}
+}
+
+// TestScreenshots takes the pictures of the README when it is told where to
+// put them.
+func TestScreenshots(t *testing.T) {
+	dir := os.Getenv("LARGO_SCREENSHOTS")
+	if dir == "" {
+		t.Skip("LARGO_SCREENSHOTS names no folder")
+	}
+	shoot := func(s screen, name, path string) {
+		t.Helper()
+		b := open(t, s)
+		var png []byte
+		b.visit(path)
+		b.do(chromedp.Evaluate(`document.fonts.ready.then(() => true)`, nil), chromedp.CaptureScreenshot(&png))
+		must(t, os.WriteFile(filepath.Join(dir, name+".png"), png, 0o644))
+	}
+	dark := laptop
+	dark.dark = true
+	darkPhone := phone
+	darkPhone.dark = true
+	shoot(laptop, "jobs", "/")
+	shoot(laptop, "brief", boathouse+"/brief")
+	shoot(laptop, "match", hall+"/match?sum=A1+out+A&figure=load")
+	shoot(dark, "match-dark", "/jobs/saltpan-quay/match")
+	shoot(laptop, "mend", hall+"/match?mend=match.load-below-least%40A1%40out+A&n=0")
+	shoot(laptop, "wire", boathouse+"/wire")
+	shoot(laptop, "protect", hall+"/protect")
+	shoot(laptop, "start", hall+"/start")
+	shoot(dark, "strike-dark", boathouse+"/strike")
+	shoot(laptop, "gear", "/gear")
+	shoot(laptop, "model", "/gear/model/fennholt-1400")
+	shoot(darkPhone, "start-phone", boathouse+"/start")
+	shoot(phone, "match-phone", hall+"/match")
+
+	b := open(t, screen{width: 794, height: 1123})
+	b.visit(boathouse + "/sheet")
+	b.do(emulation.SetEmulatedMedia().WithMedia("print"))
+	var png []byte
+	b.do(chromedp.CaptureScreenshot(&png))
+	must(t, os.WriteFile(filepath.Join(dir, "sheet.png"), png, 0o644))
+}
