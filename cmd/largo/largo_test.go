@@ -1,0 +1,250 @@
+package main
+
+import (
+	"bufio"
+	"bytes"
+	"context"
+	"encoding/json"
+	"errors"
+	"fmt"
+	"io"
+	"net/http"
+	"os"
+	"os/exec"
+	"path/filepath"
+	"regexp"
+	"strings"
+	"syscall"
+	"testing"
+	"time"
+)
+
+// run builds nothing: it calls the command as main does.
+func run(t *testing.T, args ...string) (out string, code int, said string) {
+	t.Helper()
+	c := checkCommand()
+	var b bytes.Buffer
+	c.SetOut(&b)
+	c.SetArgs(args)
+	c.SilenceErrors, c.SilenceUsage = true, true
+	err := c.Execute()
+	var e exit
+	switch {
+	case errors.As(err, &e):
+		return b.String(), e.code, e.say
+	case err != nil:
+		return b.String(), 1, err.Error()
+	}
+	return b.String(), 0, ""
+}
+
+func TestCheckExits(t *testing.T) {
+	half := filepath.Join(t.TempDir(), "half.json")
+	good, err := os.ReadFile("../../demo/rigs/1-wherry-lock-boathouse.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(half, good[:len(good)/2], 0o600); err != nil {
+		t.Fatal(err)
+	}
+	for _, c := range []struct {
+		file string
+		code int
+		say  string // in what it prints or says
+	}{
+		{"../../demo/rigs/1-wherry-lock-boathouse.json", 0, "nominal load"},
+		{"../../demo/rigs/2-saltpan-quay.json", 0, "[match.too-strong]"},
+		{"../../demo/rigs/3-marigold-roller-hall.json", 2, "A1 out A drives 2.67 Ω, below its least of 4 Ω."},
+		{half, 1, "ends in the middle"},
+		{"nowhere.json", 1, "no such file"},
+		{"largo_test.go", 1, "not a JSON file"},
+	} {
+		for _, flags := range [][]string{{c.file}, {"--json", c.file}} {
+			out, code, said := run(t, flags...)
+			if code != c.code {
+				t.Errorf("%v: exit %d, want %d (%s)", flags, code, c.code, said)
+			}
+			if len(flags) == 1 && !strings.Contains(out+said, c.say) {
+				t.Errorf("%v: %q is nowhere in what it says", flags, c.say)
+			}
+			if len(flags) == 2 && code != 1 {
+				var v struct {
+					Worst    string
+					Findings []struct{ Code, What string }
+					Figures  []struct{ Name string }
+				}
+				if err := json.Unmarshal([]byte(out), &v); err != nil || len(v.Figures) < 10 || code == 2 && v.Worst != "stop" {
+					t.Errorf("%v: %v, worst %q, %d places", flags, err, v.Worst, len(v.Figures))
+				}
+			}
+		}
+	}
+}
+
+func TestOnlyLoopbackIsServed(t *testing.T) {
+	for _, addr := range []string{"0.0.0.0:0", ":0", "192.0.2.1:80", "example.org:80", "nonsense"} {
+		if l, err := listen(addr); err == nil {
+			l.Close()
+			t.Errorf("%s was served", addr)
+		}
+	}
+	l, err := listen("127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer l.Close()
+	if _, err := listen(l.Addr().String()); err == nil || !strings.Contains(err.Error(), "is taken") {
+		t.Errorf("a taken address: %v", err)
+	}
+}
+
+// largo is the program in a process of its own.
+type largo struct {
+	cmd *exec.Cmd
+	url string
+}
+
+var build = func() func(t *testing.T) string {
+	var path string
+	return func(t *testing.T) string {
+		t.Helper()
+		if path != "" {
+			return path
+		}
+		dir, err := os.MkdirTemp("", "largo-bin-")
+		if err != nil {
+			t.Fatal(err)
+		}
+		path = filepath.Join(dir, "largo")
+		if out, err := exec.Command("go", "build", "-o", path, ".").CombinedOutput(); err != nil {
+			t.Fatalf("%v: %s", err, out)
+		}
+		return path
+	}
+}()
+
+func startDemo(t *testing.T, data string) *largo {
+	t.Helper()
+	cmd := exec.Command(build(t), "demo", "--addr", "127.0.0.1:0", "--data", data)
+	stdout, err := cmd.StdoutPipe()
+	if err != nil {
+		t.Fatal(err)
+	}
+	cmd.Stderr = os.Stderr
+	if err := cmd.Start(); err != nil {
+		t.Fatal(err)
+	}
+	t.Cleanup(func() { _ = cmd.Process.Kill(); _ = cmd.Wait() })
+	l := &largo{cmd: cmd}
+	lines := bufio.NewScanner(stdout)
+	for lines.Scan() {
+		if m := regexp.MustCompile(`http://\S+`).FindString(lines.Text()); m != "" {
+			l.url = m
+			return l
+		}
+	}
+	t.Fatal("the program never printed its address")
+	return nil
+}
+
+func (l *largo) get(t *testing.T, path string) (int, string) {
+	t.Helper()
+	res, err := http.Get(l.url + path)
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	b, _ := io.ReadAll(res.Body)
+	return res.StatusCode, string(b)
+}
+
+func (l *largo) stop(t *testing.T, s syscall.Signal) error {
+	t.Helper()
+	if err := l.cmd.Process.Signal(s); err != nil {
+		t.Fatal(err)
+	}
+	return l.cmd.Wait()
+}
+
+// Stopped and started again it keeps the data; stopping it stops the database
+// cleanly, and killing it leaves nothing that the next start trips over.
+func TestDemoKeepsItsData(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "db")
+	for dir := filepath.Dir(data); dir != "/" && strings.HasPrefix(dir, os.TempDir()+"/"); dir = filepath.Dir(dir) {
+		_ = os.Chmod(dir, 0o755) // the database's user must get in
+	}
+	first := startDemo(t, data)
+	if status, page := first.get(t, "/"); status != 200 || !strings.Contains(page, "Marigold Roller Hall") {
+		t.Fatalf("%d: the tour is not there", status)
+	}
+	res, err := http.PostForm(first.url+"/jobs/saltpan-quay/undo", nil)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	res, err = http.PostForm(first.url+"/jobs/saltpan-quay/match/wishes", map[string][]string{"rev": {"1"}, "command": {"00000000-0000-4000-8000-0000000000aa"}, "policy": {"within"}, "bridging": {"never"}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+
+	second := exec.Command(build(t), "demo", "--addr", "127.0.0.1:0", "--data", data)
+	if out, err := second.CombinedOutput(); err == nil || !strings.Contains(string(out), "another Largo already runs") {
+		t.Errorf("a second Largo on the same folder: %v, %s", err, out)
+	}
+	if err := first.stop(t, syscall.SIGTERM); err != nil {
+		t.Errorf("after SIGTERM: %v", err)
+	}
+	if _, err := os.Stat(filepath.Join(data, "data", "postmaster.pid")); err == nil {
+		t.Error("the database was not stopped cleanly")
+	}
+
+	again := startDemo(t, data)
+	if _, page := again.get(t, "/jobs/saltpan-quay/match"); !strings.Contains(page, `value="within" selected`) || !strings.Contains(page, "revision 2,") {
+		t.Error("the edit of the first run is gone")
+	}
+	_ = again.stop(t, syscall.SIGKILL)
+	third := startDemo(t, data)
+	if status, page := third.get(t, "/jobs/saltpan-quay/match"); status != 200 || !strings.Contains(page, "revision 2,") {
+		t.Errorf("%d after a kill", status)
+	}
+	if status, _ := third.get(t, "/healthz"); status != 200 {
+		t.Errorf("healthz %d", status)
+	}
+}
+
+// A request that is under way when the server is told to stop is answered.
+func TestOpenRequestsAreEnded(t *testing.T) {
+	l, err := listen("127.0.0.1:0")
+	if err != nil {
+		t.Fatal(err)
+	}
+	entered := make(chan struct{})
+	h := http.HandlerFunc(func(w http.ResponseWriter, _ *http.Request) {
+		close(entered)
+		time.Sleep(200 * time.Millisecond)
+		fmt.Fprint(w, "done")
+	})
+	ctx, cancel := context.WithCancel(context.Background())
+	ended := make(chan error, 1)
+	go func() { ended <- serveUntil(ctx, l, h) }()
+	answer := make(chan string, 1)
+	go func() {
+		res, err := http.Get("http://" + l.Addr().String())
+		if err != nil {
+			answer <- err.Error()
+			return
+		}
+		defer res.Body.Close()
+		b, _ := io.ReadAll(res.Body)
+		answer <- string(b)
+	}()
+	<-entered
+	cancel()
+	if got := <-answer; got != "done" {
+		t.Errorf("the open request got %q", got)
+	}
+	if err := <-ended; err != nil {
+		t.Error(err)
+	}
+}

@@ -1,0 +1,84 @@
+package core_test
+
+import (
+	"go/parser"
+	"go/token"
+	"io/fs"
+	"path/filepath"
+	"strconv"
+	"strings"
+	"testing"
+)
+
+// rooms is who may import whom among our own packages: cmd to web to survey
+// to the stages to rig to gear to unit, never back, and no stage another.
+var rooms = map[string]string{
+	"core/unit":    "",
+	"core/fault":   "",
+	"core/reckon":  "core/unit",
+	"core/gear":    "core/unit core/fault core/reckon",
+	"core/rig":     "core/unit core/fault core/gear",
+	"core/finding": "core/reckon core/rig",
+	"core/load":    "core/unit core/reckon core/gear core/rig",
+	"core/order":   "core/unit core/gear core/rig",
+	"core/brief":   stageMay, "core/match": stageMay, "core/wire": stageMay, "core/protect": stageMay, "core/start": stageMay, "core/strike": stageMay,
+	"core/survey":     stageMay + " core/brief core/match core/wire core/protect core/start core/strike",
+	"core/rigtest":    "core/unit core/gear core/rig",
+	"exchange":        "core/fault core/gear core/rig",
+	"demo":            "core/gear core/rig exchange",
+	"store":           "core/gear core/rig",
+	"store/cluster":   "",
+	"store/storetest": "store store/cluster",
+	"web":             "core/* exchange store",
+	"web/browsertest": "",
+	"cmd/largo":       "core/* exchange store store/cluster web demo",
+}
+
+const stageMay = "core/unit core/fault core/reckon core/gear core/rig core/finding core/load core/order"
+
+// pure is what the core may not know of.
+var pure = []string{"net", "net/http", "html/template", "text/template", "database/sql", "os", "os/exec", "time", "io/fs"}
+
+func TestArrowsRunOneWay(t *testing.T) {
+	err := filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
+		if err != nil || d.IsDir() || !strings.HasSuffix(path, ".go") || strings.HasSuffix(path, "_test.go") {
+			return err
+		}
+		room := filepath.ToSlash(filepath.Dir(strings.TrimPrefix(path, "../")))
+		may, known := rooms[room]
+		if !known {
+			t.Errorf("%s: the room %s is not in the plan of the house", path, room)
+			return nil
+		}
+		file, err := parser.ParseFile(token.NewFileSet(), path, nil, parser.ImportsOnly)
+		if err != nil {
+			return err
+		}
+		for _, spec := range file.Imports {
+			name, _ := strconv.Unquote(spec.Path.Value)
+			checkArrow(t, path, room, may, name)
+		}
+		return nil
+	})
+	if err != nil {
+		t.Fatal(err)
+	}
+}
+
+func checkArrow(t *testing.T, path, room, may, name string) {
+	t.Helper()
+	inCore := strings.HasPrefix(room, "core/") && room != "core/rigtest"
+	own, ours := strings.CutPrefix(name, "largo/")
+	switch {
+	case ours && !strings.Contains(" "+may+" ", " "+own+" ") && !(strings.Contains(may, "core/*") && strings.HasPrefix(own, "core/")):
+		t.Errorf("%s: %s may not know of %s", path, room, own)
+	case inCore && !ours && strings.Contains(name, ".") && !strings.HasPrefix(name, "gonum.org/"):
+		t.Errorf("%s: the core knows only the standard library and gonum, not %s", path, name)
+	}
+	for _, p := range pure {
+		// a date in a brief is checked as a date; no clock is read
+		if inCore && name == p && !(p == "time" && strings.HasSuffix(path, "rig/brief.go")) {
+			t.Errorf("%s: the core may not know of %s", path, name)
+		}
+	}
+}
