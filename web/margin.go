@@ -5,7 +5,9 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
@@ -65,7 +67,7 @@ type changes struct {
 type changeView struct{ Place, Name, Before, After string }
 
 // mostChanges is how many changed figures the margin lists.
-const mostChanges = 10
+const mostChanges = 8
 
 func (s *Server) fillMargin(p *page) error {
 	q := p.ask
@@ -114,7 +116,7 @@ func (p *page) preview(id, n string) *preview {
 	i, _ := strconv.Atoi(n)
 	v := &preview{Label: m.Label, Finding: f.ID(), N: i, Close: p.Here}
 	if next, err := rig.Apply(p.job.Rig, m.Edit); err == nil {
-		v.Effect = changed(survey.Compare(p.report, survey.Survey(next)))
+		v.Effect = changed(survey.Compare(p.report, survey.Survey(next)), f.At.Device)
 	}
 	return v
 }
@@ -137,14 +139,19 @@ func (s *Server) fillChanged(p *page, since int) error {
 	case err != nil:
 		return err
 	}
-	c := changed(survey.Compare(survey.Survey(before), p.report))
+	c := changed(survey.Compare(survey.Survey(before), p.report), "")
 	c.Close = p.Here
 	p.Margin.Changed = &c
 	return nil
 }
 
-func changed(c survey.Changes) changes {
+// changed words a comparison; figures of the device that it is about come
+// first.
+func changed(c survey.Changes, about string) changes {
 	v := changes{Gone: c.Gone, New: c.New}
+	slices.SortStableFunc(c.Figures, func(a, b survey.Change) int {
+		return nearness(a, about) - nearness(b, about)
+	})
 	for i, f := range c.Figures {
 		if i == mostChanges {
 			v.More = len(c.Figures) - mostChanges
@@ -160,6 +167,16 @@ func changed(c survey.Changes) changes {
 		v.Figures = append(v.Figures, view)
 	}
 	return v
+}
+
+func nearness(c survey.Change, about string) int {
+	switch {
+	case about != "" && strings.HasPrefix(c.Place, about+" "):
+		return 0
+	case c.Place == "job":
+		return 1
+	}
+	return 2
 }
 
 // mend makes the edit that a finding offers.

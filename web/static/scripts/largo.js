@@ -18,6 +18,12 @@
     if (el && !el.disabled) el.click();
   }
 
+  // Of the two buttons one is shown, by the scheme in force.
+  function pressScheme() {
+    const shown = [".to-dark", ".to-day"].map((s) => document.querySelector(s)).find((el) => el.offsetParent);
+    if (shown) shown.click();
+  }
+
   function open(id) {
     window.bootstrap.Modal.getOrCreateInstance(document.getElementById(id)).show();
   }
@@ -35,7 +41,7 @@
     }
     if (typing(e.target) || e.ctrlKey || e.metaKey || e.altKey || document.querySelector(".modal.show")) return;
     if (e.key >= "1" && e.key <= "9") return toStage(Number(e.key) - 1);
-    const acts = { u: () => press("undo"), r: () => press("redo"), d: () => press("scheme"), p: () => press("to-sheet"), "?": () => open("keys"), "/": () => open("find") };
+    const acts = { u: () => press("undo"), r: () => press("redo"), d: pressScheme, p: () => press("to-sheet"), "?": () => open("keys"), "/": () => open("find") };
     if (acts[e.key]) {
       e.preventDefault();
       acts[e.key]();
