@@ -66,7 +66,7 @@ func (s *Server) gear(c *gin.Context) {
 
 func (s *Server) gearPage(c *gin.Context, title, verdict string) *page {
 	return &page{Title: title + " · Largo", Verdict: verdict, Scheme: scheme(c), Here: c.Request.URL.Path, Command: newCommand(), Keys: plainKeys, gin: c,
-		Finds: []findItem{{"All jobs", "tour", "/"}, {"Gear", "library", "/gear"}}}
+		Finds: []findItem{{Label: "All jobs", Note: "tour", Href: "/"}, {Label: "Gear", Note: "library", Href: "/gear"}}}
 }
 
 // summary is what matters of a model in one line.

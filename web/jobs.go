@@ -39,7 +39,7 @@ func (s *Server) showJobs(c *gin.Context, status int, wrong *refused) {
 		return
 	}
 	p := &page{Title: "Largo", Scheme: scheme(c), Here: "/", Command: newCommand(), refused: wrong, gin: c, Keys: plainKeys,
-		Finds: []findItem{{"Gear", "library", "/gear"}}}
+		Finds: []findItem{{Label: "Gear", Note: "library", Href: "/gear"}}}
 	if wrong != nil {
 		p.typed, p.Problem = c.Request.PostForm, wrong.problem
 	}
@@ -51,7 +51,7 @@ func (s *Server) showJobs(c *gin.Context, status int, wrong *refused) {
 			stops++
 		}
 		v.Jobs = append(v.Jobs, line)
-		p.Finds = append(p.Finds, findItem{line.Title, "job", line.Href})
+		p.Finds = append(p.Finds, findItem{Label: line.Title, Note: "job", Href: line.Href})
 	}
 	switch {
 	case len(list) == 0:

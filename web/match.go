@@ -20,6 +20,7 @@ type matchView struct {
 	Asks   string
 	Wishes []field
 	Amps   []ampView
+	Active []activeView
 }
 
 // ampView is the back of an amplifier with what hangs on it.
@@ -33,8 +34,14 @@ type outputView struct {
 	ID, Port, Programme, State string
 	Live                       bool
 	LoadRuler, PowerRuler      ruler
-	Load, Limit, Power, Ratio  sum
+	Load, Least, Limit         sum
+	Power, Ratio, Level        sum
 	Boxes                      []boxView
+}
+
+type activeView struct {
+	Tag, Title, Fed string
+	Level           sum
 }
 
 type boxView struct {
@@ -67,6 +74,14 @@ func (s *Server) viewMatch(p *page) error {
 			view.Amps = append(view.Amps, p.ampView(&r.Devices[i], m))
 		}
 	}
+	for _, a := range p.report.Match.Active {
+		fed := "not fed at line level"
+		if a.Fed {
+			fed = p.report.Index.Programme(rig.Ref{Device: a.Tag, Port: "in"})
+		}
+		m, _ := r.Model(a.Device.Model)
+		view.Active = append(view.Active, activeView{a.Tag, m.Title(), fed, p.sum(a.Tag, a.Level)})
+	}
 	p.Body = view
 	return nil
 }
@@ -93,6 +108,8 @@ func matchVerdict(report *survey.Report) string {
 		parts = append(parts, "Do not energise: "+lowerFirst(report.At(finding.Match)[0].What))
 	}
 	switch {
+	case v.Passive == 0:
+		parts = append(parts, fmt.Sprintf("No passive box; %s", lowerFirst(plural(len(v.Active), "active one", "active ones"))))
 	case v.Driven == v.Passive:
 		parts = append(parts, fmt.Sprintf("All %d boxes driven", v.Passive))
 	default:
@@ -149,7 +166,7 @@ func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {
 func (p *page) outputView(o match.Output) outputView {
 	name := o.Name()
 	v := outputView{ID: ident(name), Port: strings.TrimPrefix(o.At.Port, "out "), Programme: o.Programme, Live: o.Live, State: "fine",
-		Load: p.sum(name, o.Nominal), Limit: p.sum(name, o.Limit), Power: p.sum(name, o.Power), Ratio: p.sum(name, o.Ratio)}
+		Load: p.sum(name, o.Nominal), Least: p.sum(name, o.Least), Limit: p.sum(name, o.Limit), Power: p.sum(name, o.Power), Ratio: p.sum(name, o.Ratio), Level: p.sum(name, o.Level)}
 	if len(o.Boxes) == 0 {
 		v.State = "empty"
 		return v

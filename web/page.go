@@ -64,7 +64,8 @@ type stripItem struct {
 	Count       int    // findings to stop or mend
 }
 
-type findItem struct{ Label, Note, Href string }
+// findItem is a place to go to or, with Press, a button of the page to press.
+type findItem struct{ Label, Note, Href, Press string }
 
 type keyHelp struct{ Key, Does string }
 
@@ -136,12 +137,17 @@ func finds(slug string, r rig.Rig) []findItem {
 	base := "/jobs/" + slug
 	items := make([]findItem, 0, len(finding.Stages)+len(r.Devices)+4)
 	for _, at := range finding.Stages {
-		items = append(items, findItem{at.Title(), "stage", base + "/" + string(at)})
+		items = append(items, findItem{Label: at.Title(), Note: "stage", Href: base + "/" + string(at)})
 	}
-	items = append(items, findItem{"Sheet to print", "paper", base + "/sheet"}, findItem{"History", "revisions", base + "/history"},
-		findItem{"Rig file", "export", base + "/rig.json"}, findItem{"All jobs", "tour", "/"}, findItem{"Gear", "library", "/gear"})
+	items = append(items,
+		findItem{Label: "Undo", Note: "act", Press: "undo"}, findItem{Label: "Redo", Note: "act", Press: "redo"},
+		findItem{Label: "Add devices", Note: "act", Href: base + "/wire#add-model"}, findItem{Label: "Plug a lead", Note: "act", Href: base + "/wire#connect-from"},
+		findItem{Label: "Change the power policy or bridging", Note: "act", Href: base + "/match#wishes-policy"},
+		findItem{Label: "Change the brief", Note: "act", Href: base + "/brief#brief-title"},
+		findItem{Label: "Sheet to print", Note: "paper", Href: base + "/sheet"}, findItem{Label: "History", Note: "revisions", Href: base + "/history"},
+		findItem{Label: "Rig file", Note: "export", Href: base + "/rig.json"}, findItem{Label: "All jobs", Note: "tour", Href: "/"}, findItem{Label: "Gear", Note: "library", Href: "/gear"})
 	for _, d := range r.Devices {
-		items = append(items, findItem{d.Tag, "device", base + "/wire?device=" + url.QueryEscape(d.Tag) + "#device"})
+		items = append(items, findItem{Label: d.Tag, Note: "device", Href: base + "/wire?device=" + url.QueryEscape(d.Tag) + "#device"})
 	}
 	return items
 }

@@ -64,37 +64,16 @@ func listeningDistance(x *rig.Index, d *rig.Device) unit.Given[unit.Metre] {
 	return x.Rig.Brief.Distance
 }
 
-// sumLevels adds the levels of all full-range boxes for the audience as
-// powers. Subwoofers are left out: an A-weighted reading hardly sees them.
-func (v *Verdict) sumLevels(x *rig.Index) {
-	var energy float64
-	var boxes, unknown int
-	add := func(d *rig.Device, s *gear.Loudspeaker, level reckon.Figure) {
-		if d.Aim != rig.Audience || s.Sub {
-			return
-		}
-		boxes++
-		if !level.Known() {
-			unknown++
-			return
-		}
-		energy += math.Pow(10, level.Value/10)
-	}
-	for _, o := range v.Outputs {
-		for _, b := range o.Boxes {
-			if o.Live && o.Programme != "" {
-				add(b.Device, b.Speaker, b.Level)
-			}
-		}
-	}
+// activeBoxes judges the boxes that bring their own amplifiers.
+func activeBoxes(x *rig.Index) []ActiveBox {
+	var boxes []ActiveBox
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
-		if m.Kind == gear.KindLoudspeaker && m.Loudspeaker.Active && hears(x, d) {
-			add(d, m.Loudspeaker, activeLevel(x, d, m.Loudspeaker))
+		if m.Kind == gear.KindLoudspeaker && m.Loudspeaker.Active {
+			boxes = append(boxes, ActiveBox{d.Tag, d, m.Loudspeaker, hears(x, d), activeLevel(x, d, m.Loudspeaker)})
 		}
 	}
-	v.Level = together(energy, boxes, unknown)
-	v.Average, v.Spare = spare(x.Rig.Brief, v.Level)
+	return boxes
 }
 
 // hears tells whether an active box is fed at line level.
@@ -105,20 +84,65 @@ func hears(x *rig.Index, d *rig.Device) bool {
 	return fed && p.Signal == gear.Line && x.Programme(in) != ""
 }
 
-func together(energy float64, boxes, unknown int) reckon.Figure {
-	const key, symbol, name = "together", "L", "level of all boxes at full power"
+// levels adds levels as powers, and counts those that are not known.
+type levels struct {
+	energy         float64
+	boxes, unknown int
+}
+
+func (l *levels) add(level reckon.Figure) {
+	l.boxes++
+	if !level.Known() {
+		l.unknown++
+		return
+	}
+	l.energy += math.Pow(10, level.Value/10)
+}
+
+// sum gives the levels together; lacks says what is so when there is no box.
+func (l levels) sum(key, name, lacks string) reckon.Figure {
+	const symbol = "L"
 	switch {
-	case boxes == 0:
-		return reckon.Unknown(key, symbol, name, "no box for the audience is driven")
-	case energy == 0:
+	case l.boxes == 0:
+		return reckon.Unknown(key, symbol, name, lacks)
+	case l.energy == 0:
 		return reckon.Unknown(key, symbol, name, "the level of no box is known")
 	}
-	f := reckon.Of(key, symbol, name, unit.Decibel(10*math.Log10(energy)), "10 lg Σ 10^(Li/10) over {n}", reckon.Count("n", "boxes", float64(boxes-unknown))).
+	f := reckon.Of(key, symbol, name, unit.Decibel(10*math.Log10(l.energy)), "10 lg Σ 10^(Li/10) over {n}", reckon.Count("n", "boxes", float64(l.boxes-l.unknown))).
 		Because("power sum: the boxes carry signal that does not add in step")
-	if unknown > 0 {
-		f = f.Noting(fmt.Sprintf("%s left out, because the level is unknown.", times(unknown, "box")))
+	if l.unknown > 0 {
+		f = f.Noting(fmt.Sprintf("%s left out, because the level is unknown.", times(l.unknown, "box")))
 	}
 	return f
+}
+
+// outputLevel is the level of the boxes of one output at their listeners.
+func outputLevel(boxes []Box) reckon.Figure {
+	var l levels
+	for _, b := range boxes {
+		l.add(b.Level)
+	}
+	return l.sum("outputLevel", "level of this output's boxes at full power", "nothing hangs on this output")
+}
+
+// sumLevels adds the levels of all full-range boxes for the audience as
+// powers. Subwoofers are left out: an A-weighted reading hardly sees them.
+func (v *Verdict) sumLevels(x *rig.Index) {
+	var l levels
+	for _, o := range v.Outputs {
+		for _, b := range o.Boxes {
+			if o.Live && o.Programme != "" && b.Device.Aim == rig.Audience && !b.Speaker.Sub {
+				l.add(b.Level)
+			}
+		}
+	}
+	for _, a := range v.Active {
+		if a.Fed && a.Device.Aim == rig.Audience && !a.Box.Sub {
+			l.add(a.Level)
+		}
+	}
+	v.Level = l.sum("together", "level of all boxes at full power", "no box for the audience is driven")
+	v.Average, v.Spare = spare(x.Rig.Brief, v.Level)
 }
 
 func spare(b rig.Brief, level reckon.Figure) (average, over reckon.Figure) {

@@ -14,6 +14,7 @@ import (
 // Verdict is what match says of a whole rig.
 type Verdict struct {
 	Outputs []Output
+	Active  []ActiveBox
 	Pairs   []Pair
 	Level   reckon.Figure // all audience boxes together at the listening point
 	Average reckon.Figure // of ordinary programme, where the level is read
@@ -29,6 +30,7 @@ type Output struct {
 	Power reckon.Figure // into the nominal load, W
 	Boxes []Box
 	Ratio reckon.Figure // worst of the boxes
+	Level reckon.Figure // of its boxes together where their listeners are, dB SPL
 	Under bool          // the load is below the limit
 }
 
@@ -41,6 +43,15 @@ type Box struct {
 	Level      reckon.Figure // at full power where its listeners are, dB SPL
 }
 
+// ActiveBox is a box with its amplifiers inside.
+type ActiveBox struct {
+	Tag    string
+	Device *rig.Device
+	Box    *gear.Loudspeaker
+	Fed    bool          // at line level, by something
+	Level  reckon.Figure // at full power where its listeners are, dB SPL
+}
+
 // Judge judges all outputs. The findings are in the order of the rig.
 func Judge(x *rig.Index, outs []load.Output) (Verdict, []finding.Finding) {
 	v := Verdict{Outputs: make([]Output, 0, len(outs))}
@@ -50,6 +61,7 @@ func Judge(x *rig.Index, outs []load.Output) (Verdict, []finding.Finding) {
 		v.Outputs = append(v.Outputs, j)
 		fs = append(fs, outputFindings(x, j)...)
 	}
+	v.Active = activeBoxes(x)
 	v.Pairs = adviseAll(x, v.Outputs)
 	for _, p := range v.Pairs {
 		fs = append(fs, p.findings(x)...)
@@ -82,6 +94,7 @@ func judge(x *rig.Index, o load.Output) Output {
 			j.Ratio = r
 		}
 	}
+	j.Level = outputLevel(j.Boxes)
 	return j
 }
 
@@ -164,7 +177,7 @@ func (v *Verdict) count(x *rig.Index) {
 
 // Figures lists the figures of an output by their keys, for its working.
 func (o Output) Figures() []reckon.Figure {
-	return []reckon.Figure{o.Nominal, o.Least, o.Limit, o.Power, o.Ratio}
+	return []reckon.Figure{o.Nominal, o.Least, o.Limit, o.Power, o.Ratio, o.Level}
 }
 
 // Figures lists the figures of a box by their keys.

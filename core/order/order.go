@@ -26,7 +26,7 @@ type Order struct {
 	x      *rig.Index
 	Nodes  []Node
 	before [][]bool // before[i][j]: something of i reaches something loud or not of j
-	reach  []map[int]bool
+	reach  [][]bool
 
 	derived []int
 }
@@ -79,8 +79,8 @@ func (o *Order) depend() {
 	for n, node := range o.Nodes {
 		o.before[n] = make([]bool, len(o.Nodes))
 		for _, d := range node.Devices {
-			for to := range o.reach[d] {
-				if t := owner[to]; t >= 0 && t != n {
+			for to, reached := range o.reach[d] {
+				if t := owner[to]; reached && t >= 0 && t != n {
 					o.before[n][t] = true
 				}
 			}

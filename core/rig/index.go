@@ -125,39 +125,27 @@ func (x *Index) Programme(input Ref) string {
 	return ""
 }
 
-// Downstream gives, by device index, every device that signal from the i-th
-// can reach, itself left out unless signal comes back to it.
-func (x *Index) Downstream(i int) map[int]bool {
-	reached := make(map[int]bool)
-	x.flood(x.adjacent(), i, reached)
-	return reached
-}
-
-// Reach gives Downstream of every device at once.
-func (x *Index) Reach() []map[int]bool {
-	next := x.adjacent()
-	all := make([]map[int]bool, len(x.Rig.Devices))
-	for i := range all {
-		all[i] = make(map[int]bool)
-		x.flood(next, i, all[i])
-	}
-	return all
-}
-
-func (x *Index) adjacent() [][]int {
+// Reach tells, by device index, whether signal from one device can reach
+// another; itself only when signal comes back to it.
+func (x *Index) Reach() [][]bool {
 	next := make([][]int, len(x.Rig.Devices))
 	for _, k := range x.Rig.Links {
 		a, b := x.device[k.From.Device], x.device[k.To.Device]
 		next[a] = append(next[a], b)
 	}
-	return next
+	all := make([][]bool, len(x.Rig.Devices))
+	for i := range all {
+		all[i] = make([]bool, len(x.Rig.Devices))
+		flood(next, i, all[i])
+	}
+	return all
 }
 
-func (x *Index) flood(next [][]int, from int, reached map[int]bool) {
+func flood(next [][]int, from int, reached []bool) {
 	for _, to := range next[from] {
 		if !reached[to] {
 			reached[to] = true
-			x.flood(next, to, reached)
+			flood(next, to, reached)
 		}
 	}
 }

@@ -104,6 +104,9 @@ func (p *Report) Places() []Place {
 			places = append(places, Place{b.Tag, b.Figures()})
 		}
 	}
+	for _, a := range p.Match.Active {
+		places = append(places, Place{a.Tag, []reckon.Figure{a.Level}})
+	}
 	for _, pair := range p.Match.Pairs {
 		places = append(places, Place{PairName(pair), pair.Figures()})
 	}

@@ -83,6 +83,13 @@
     e.preventDefault();
     notice("The edit was not kept: Largo cannot be reached. What stands on this page is still yours; try again in a moment.");
   });
+  document.addEventListener("click", (e) => {
+    const act = e.target.closest("[data-press]");
+    if (!act) return;
+    e.preventDefault();
+    window.bootstrap.Modal.getInstance(document.getElementById("find"))?.hide();
+    press(act.dataset.press);
+  });
   document.addEventListener("shown.bs.modal", (e) => {
     const first = e.target.querySelector("input");
     if (first) first.focus();
