@@ -88,7 +88,17 @@ func summary(m gear.Model) string {
 		}
 		return m.Loudspeaker.NominalZ().Text() + ", " + m.Loudspeaker.ContinuousW().Text() + " continuous, " + m.Loudspeaker.OneWattSensitivity().Text() + " for 1 W"
 	}
-	return strconv.Itoa(len(m.Ports())) + " connectors, settles in " + m.Wake.Settle.String()
+	ports := strconv.Itoa(len(m.Ports())) + " connectors"
+	if len(m.Ports()) == 1 {
+		ports = "1 connector"
+	}
+	switch {
+	case !m.Powered():
+		return ports + ", no switch"
+	case !m.Wake.Settle.Known():
+		return ports + ", settling time unknown"
+	}
+	return ports + ", settles in " + m.Wake.Settle.String()
 }
 
 func (s *Server) newModel(c *gin.Context) {
@@ -173,10 +183,11 @@ func (p *page) modelSections(m gear.Model) []section {
 	default:
 		sections = append(sections, p.lineSection(m))
 	}
-	if m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active {
-		return sections
+	note := "From these the power-up is timed."
+	if m.Kind == gear.KindLoudspeaker {
+		note = "Of active boxes alone. " + note
 	}
-	return append(sections, section{Title: "How it wakes", Note: "From these the power-up is timed.", Fields: []field{
+	return append(sections, section{Title: "How it wakes", Note: note, Fields: []field{
 		f("settle", "Settles in", typed(m.Wake.Settle), "as 90 s or 1:30, from its switch to quiet outputs"),
 		f("proof", "What is seen when it is up", m.Wake.Proof, ""), f("switch", "Where its switch is", m.Wake.Switch, "as rear rocker"),
 		f("shutdown", "Its own way to be shut down", m.Wake.Shutdown, ""), f("drain", "Dead after", typed(m.Wake.Drain), "from its switch")}})

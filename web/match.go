@@ -122,6 +122,15 @@ func matchVerdict(report *survey.Report) string {
 	} else {
 		parts[len(parts)-1] += "."
 	}
+	strong := 0
+	for _, f := range report.At(finding.Match) {
+		if f.Code == "match.too-strong" {
+			strong++
+		}
+	}
+	if strong > 0 {
+		parts = append(parts, plural(strong, "output is", "outputs are")+" stronger than the policy allows.")
+	}
 	if unknown > 0 {
 		parts = append(parts, plural(unknown, "load is", "loads are")+" unknown.")
 	}
