@@ -25,13 +25,14 @@ var rooms = map[string]string{
 	"core/survey":     stageMay + " core/brief core/match core/wire core/protect core/start core/strike",
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"exchange":        "core/fault core/gear core/rig",
+	"demo/tour":       "demo store",
 	"demo":            "core/gear core/rig exchange",
 	"store":           "core/gear core/rig",
 	"store/cluster":   "",
 	"store/storetest": "store store/cluster",
 	"web":             "core/* exchange store",
 	"web/browsertest": "",
-	"cmd/largo":       "core/* exchange store store/cluster web demo",
+	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
 const stageMay = "core/unit core/fault core/reckon core/gear core/rig core/finding core/load core/order"

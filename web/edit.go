@@ -34,12 +34,7 @@ func (s *Server) mend(c *gin.Context) {
 // edit is the one way in which a job is changed: read the form, make the
 // edit, keep it, and show the stage with what it changed.
 func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(rig.Rig, *form) rig.Edit) {
-	f, err := readForm(c)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	j, err := s.store.Job(c, c.Param("job"))
+	f, j, err := s.begin(c)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -59,6 +54,16 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 		return
 	}
 	s.answerEdit(c, at, j, base, s.store.Keep(c, j.Slug, change))
+}
+
+// begin reads the form of a change and the job that it is about.
+func (s *Server) begin(c *gin.Context) (*form, store.Job, error) {
+	f, err := readForm(c)
+	if err != nil {
+		return nil, store.Job{}, err
+	}
+	j, err := s.store.Job(c, c.Param("job"))
+	return f, j, err
 }
 
 // answerEdit shows what became of an edit.
@@ -85,12 +90,7 @@ func (s *Server) redo(c *gin.Context) { s.travel(c, s.store.Redo) }
 
 // travel moves through the history of a job.
 func (s *Server) travel(c *gin.Context, move func(ctx context.Context, slug string, base int) error) {
-	f, err := readForm(c)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	j, err := s.store.Job(c, c.Param("job"))
+	f, j, err := s.begin(c)
 	if err != nil {
 		s.fail(c, err)
 		return

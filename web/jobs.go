@@ -189,23 +189,17 @@ type historyView struct {
 
 // history lists what was done to a job, when and by whom.
 func (s *Server) history(c *gin.Context) {
-	j, err := s.store.Job(c, c.Param("job"))
+	p, err := s.aside(c, "History")
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	list, err := s.store.Revisions(c, j.Slug)
+	list, err := s.store.Revisions(c, p.Job.Slug)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	p, err := s.newPage(c, "", j, nil, nil)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p.Title, p.Here, p.Margin = "History · "+j.Rig.Brief.Title, "/jobs/"+j.Slug+"/history", margin{}
 	p.Verdict = plural(len(list), "revision", "revisions") + " kept; undo takes nothing away."
-	p.Body = historyView{list, j.Number}
+	p.Body = historyView{list, p.Job.Number}
 	s.render(c, http.StatusOK, "history", p)
 }

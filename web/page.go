@@ -85,6 +85,20 @@ func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.
 	return p, s.fillMargin(p)
 }
 
+// aside begins a page of a job that stands beside the stages, without a margin.
+func (s *Server) aside(c *gin.Context, title string) (*page, error) {
+	j, err := s.store.Job(c, c.Param("job"))
+	if err != nil {
+		return nil, err
+	}
+	p, err := s.newPage(c, "", j, nil, nil)
+	if err != nil {
+		return nil, err
+	}
+	p.Title, p.Here = title+" · "+j.Rig.Brief.Title, c.Request.URL.Path
+	return p, nil
+}
+
 func facts(b rig.Brief) string {
 	var parts []string
 	if t, err := time.Parse("2006-01-02", b.Date); err == nil {

@@ -8,6 +8,7 @@ import (
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/load"
 	"largo/core/protect"
 	"largo/core/rig"
 	"largo/core/unit"
@@ -76,11 +77,7 @@ func (p *page) limitView(l protect.Output) limitView {
 	v := limitView{ID: ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Programme: l.Programme, Governs: l.Governs, RatedOn: l.RatedOn(),
 		Long: p.sum(name, l.Long), Peak: p.sum(name, l.Peak), LongIn: p.sum(name, l.LongIn), PeakIn: p.sum(name, l.PeakIn), Gain: p.sum(name, l.Gain), Clip: p.sum(name, l.Clip),
 		Form: form, Channel: l.Channel, HasSuggestion: l.Long.Known()}
-	tags := make([]string, len(l.Boxes))
-	for i, b := range l.Boxes {
-		tags[i] = b.Tag
-	}
-	v.Boxes = strings.Join(tags, ", ")
+	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")
 	v.RMSField = p.Field(form, "rms", "V rms", typed(l.Set.RMS), "")
 	v.PeakField = p.Field(form, "peak", "V peak", typed(l.Set.Peak), "")
 	v.Loose = p.Loose(form, "rms", "peak")

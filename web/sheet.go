@@ -8,6 +8,7 @@ import (
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/load"
 	"largo/core/order"
 	"largo/core/protect"
 	"largo/core/rig"
@@ -32,16 +33,12 @@ type sheetLimit struct {
 }
 
 func (s *Server) sheet(c *gin.Context) {
-	j, err := s.store.Job(c, c.Param("job"))
+	p, err := s.aside(c, "Sheet")
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	p, err := s.newPage(c, "", j, nil, nil)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
+	j := p.job
 	b := j.Rig.Brief
 	v := sheetView{Title: b.Title, Facts: strings.Join(nonEmpty(b.Place, facts(b)), " · "), Mains: b.Mains, Revision: j.Number,
 		Up: p.report.Start.Steps, Down: p.report.Strike.Steps, UpTotal: p.report.Start.Total.Text(), DownTotal: p.report.Strike.Total.Text()}
@@ -64,7 +61,7 @@ func (s *Server) sheet(c *gin.Context) {
 			v.Mends++
 		}
 	}
-	p.Title, p.Here, p.Margin, p.Body = "Sheet · "+b.Title, "/jobs/"+j.Slug+"/sheet", margin{}, v
+	p.Body = v
 	s.render(c, http.StatusOK, "sheet", p)
 }
 
@@ -97,11 +94,7 @@ func (p *page) sheetAmp(d rig.Device, m *gear.Model) sheetAmp {
 	}
 	for _, o := range p.report.Match.Outputs {
 		if o.At.Device == d.Tag && len(o.Boxes) > 0 {
-			tags := make([]string, len(o.Boxes))
-			for i, b := range o.Boxes {
-				tags[i] = b.Tag
-			}
-			drives = append(drives, strings.TrimPrefix(o.At.Port, "out ")+": "+strings.Join(tags, ", ")+" ("+o.Nominal.Text()+")")
+			drives = append(drives, strings.TrimPrefix(o.At.Port, "out ")+": "+strings.Join(load.Tags(o.Output.Boxes), ", ")+" ("+o.Nominal.Text()+")")
 		}
 	}
 	a.Setting, a.Drives = strings.Join(settings, "; "), strings.Join(drives, "; ")
@@ -109,13 +102,9 @@ func (p *page) sheetAmp(d rig.Device, m *gear.Model) sheetAmp {
 }
 
 func sheetLimitOf(l protect.Output) sheetLimit {
-	tags := make([]string, len(l.Boxes))
-	for i, b := range l.Boxes {
-		tags[i] = b.Tag
-	}
 	set := "not set"
 	if l.IsSet {
 		set = l.Set.RMS.String() + " rms, " + l.Set.Peak.String() + " peak"
 	}
-	return sheetLimit{l.At.String(), strings.Join(tags, ", "), l.Long.Text(), l.Peak.Text(), l.LongIn.Text(), l.PeakIn.Text(), l.RatedOn(), set}
+	return sheetLimit{l.At.String(), strings.Join(load.Tags(l.Boxes), ", "), l.Long.Text(), l.Peak.Text(), l.LongIn.Text(), l.PeakIn.Text(), l.RatedOn(), set}
 }

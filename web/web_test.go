@@ -16,7 +16,7 @@ import (
 	"testing"
 	"time"
 
-	"largo/demo"
+	"largo/demo/tour"
 	"largo/store"
 	"largo/store/storetest"
 	"largo/web"
@@ -39,15 +39,7 @@ const (
 func open(t testing.TB) *site {
 	t.Helper()
 	st := storetest.Open(t)
-	models, err := demo.Gear()
-	must(t, err)
-	must(t, st.SaveModels(context.Background(), models...))
-	rigs, err := demo.Rigs()
-	must(t, err)
-	for i, r := range rigs {
-		_, err := st.CreateJob(context.Background(), store.Change{Command: command(i), Rig: r, Said: "Made", Author: "test"})
-		must(t, err)
-	}
+	must(t, tour.Load(context.Background(), st))
 	h, err := web.New(st, slog.New(slog.DiscardHandler))
 	must(t, err)
 	s := httptest.NewServer(h)

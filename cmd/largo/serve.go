@@ -18,7 +18,7 @@ import (
 
 	"github.com/spf13/cobra"
 
-	"largo/demo"
+	"largo/demo/tour"
 	"largo/store"
 	"largo/store/cluster"
 	"largo/web"
@@ -95,7 +95,7 @@ func (s settings) run(ctx context.Context, out io.Writer) error {
 	}
 	defer st.Close()
 	if s.tour {
-		if err := loadTour(ctx, st); err != nil {
+		if err := tour.Load(ctx, st); err != nil {
 			return fmt.Errorf("loading the demo tour: %w", err)
 		}
 	}
@@ -150,34 +150,4 @@ func serveUntil(ctx context.Context, l net.Listener, h http.Handler) error {
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
 	return srv.Shutdown(grace)
-}
-
-// loadTour fills an empty database; one that has jobs or gear is left alone.
-func loadTour(ctx context.Context, st *store.Store) error {
-	jobs, err := st.Jobs(ctx)
-	if err != nil || len(jobs) > 0 {
-		return err
-	}
-	models, err := demo.Gear()
-	if err != nil {
-		return err
-	}
-	if have, err := st.Models(ctx); err != nil {
-		return err
-	} else if len(have) == 0 {
-		if err := st.SaveModels(ctx, models...); err != nil {
-			return err
-		}
-	}
-	rigs, err := demo.Rigs()
-	if err != nil {
-		return err
-	}
-	for i, r := range rigs {
-		command := fmt.Sprintf("de300000-0000-4000-8000-%012d", i+1)
-		if _, err := st.CreateJob(ctx, store.Change{Command: command, Rig: r, Said: "Loaded with the demo tour", Author: "demo"}); err != nil {
-			return err
-		}
-	}
-	return nil
 }

@@ -41,6 +41,15 @@ type Box struct {
 	Share   float64 // of the output's voltage that reaches it: 1 unless in series; 0 when unknown
 }
 
+// Tags lists the tags of boxes.
+func Tags(boxes []Box) []string {
+	tags := make([]string, len(boxes))
+	for i, b := range boxes {
+		tags[i] = b.Tag
+	}
+	return tags
+}
+
 // node is a box with whatever is linked through from it.
 type node struct {
 	box  Box

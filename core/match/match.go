@@ -188,15 +188,6 @@ func (b Box) Figures() []reckon.Figure {
 // Name says which output it is, as "A1 out A".
 func (o Output) Name() string { return o.At.String() }
 
-// BoxTags lists the tags of the boxes on an output.
-func BoxTags(boxes []load.Box) []string {
-	tags := make([]string, len(boxes))
-	for i, b := range boxes {
-		tags[i] = b.Tag
-	}
-	return tags
-}
-
 func times(n int, thing string) string {
 	if n == 1 {
 		return "1 " + thing

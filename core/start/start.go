@@ -117,8 +117,3 @@ func unknown(x *rig.Index) []finding.Finding {
 	}
 	return fs
 }
-
-// Line says a step in one sentence, as for reading aloud.
-func Line(s order.Step) string {
-	return fmt.Sprintf("Switch on %s", strings.Join(s.Tags(), ", "))
-}

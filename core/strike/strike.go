@@ -4,9 +4,7 @@
 package strike
 
 import (
-	"fmt"
 	"slices"
-	"strings"
 
 	"largo/core/finding"
 	"largo/core/gear"
@@ -68,9 +66,4 @@ func (p *Plan) time() {
 	}
 	p.Total = reckon.Of("total", "T", "shutdown, from the first switch until all is dead", dead, "max(s + drain) over {n} steps",
 		reckon.Count("n", "steps", float64(len(p.Steps)))).Because("power-up reversed")
-}
-
-// Line says a step in one sentence.
-func Line(s order.Step) string {
-	return fmt.Sprintf("Switch off %s", strings.Join(s.Tags(), ", "))
 }

@@ -25,8 +25,7 @@ import (
 	"github.com/chromedp/chromedp"
 	"github.com/chromedp/chromedp/kb"
 
-	"largo/demo"
-	"largo/store"
+	"largo/demo/tour"
 	"largo/store/storetest"
 	"largo/web"
 )
@@ -80,7 +79,7 @@ var (
 // open starts a server on the demo tour and a tab of the given size.
 func open(t *testing.T, s screen) *tab {
 	t.Helper()
-	b := &tab{t: t, handler: tour(t)}
+	b := &tab{t: t, handler: site(t)}
 	b.listen("127.0.0.1:0")
 	ctx, cancel := chromedp.NewContext(browser)
 	ctx, stop := context.WithTimeout(ctx, 60*time.Second)
@@ -112,18 +111,11 @@ func open(t *testing.T, s screen) *tab {
 	return b
 }
 
-func tour(t *testing.T) http.Handler {
+// site is the interface on a database with the demo tour.
+func site(t *testing.T) http.Handler {
 	t.Helper()
 	st := storetest.Open(t)
-	models, err := demo.Gear()
-	must(t, err)
-	must(t, st.SaveModels(context.Background(), models...))
-	rigs, err := demo.Rigs()
-	must(t, err)
-	for i, r := range rigs {
-		_, err := st.CreateJob(context.Background(), store.Change{Command: fmt.Sprintf("00000000-0000-4000-8000-%012d", i), Rig: r, Said: "Loaded with the demo tour", Author: "demo"})
-		must(t, err)
-	}
+	must(t, tour.Load(context.Background(), st))
 	h, err := web.New(st, slog.New(slog.DiscardHandler))
 	must(t, err)
 	return h
