@@ -267,7 +267,7 @@ func (b *tab) awaitHeading(part string) {
 
 func (b *tab) awaitText(selector, part string) {
 	b.t.Helper()
-	b.await(selector+" with "+part, `[...document.querySelectorAll(`+quoted(selector)+`)].some(e => e.innerText.replace(/\s+/g, " ").includes(`+quoted(part)+`))`)
+	b.await(selector+" with "+part, `[...document.querySelectorAll(`+quoted(selector)+`)].some(e => e.textContent.replace(/\s+/g, " ").includes(`+quoted(part)+`))`)
 }
 
 func (b *tab) submit(button, revisionAfter string) {
