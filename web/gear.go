@@ -290,10 +290,8 @@ func (s *Server) saveModel(c *gin.Context) {
 			return
 		}
 	}
-	if len(f.faults) == 0 {
-		if err := m.Check(); err != nil {
-			f.refuse(atFields(err))
-		}
+	if err := m.Check(); err != nil { // whatever could not be read counts as unknown here
+		f.refuse(atFields(err))
 	}
 	if len(f.faults) > 0 {
 		s.showModel(c, http.StatusUnprocessableEntity, old, isNew, &refused{form: "model", faults: f.faults, problem: f.problem()})

@@ -135,6 +135,8 @@ func strip(slug string, here finding.Stage, report *survey.Report) []stripItem {
 		item := stripItem{Title: at.Title(), Href: "/jobs/" + slug + "/" + string(at), Here: at == here, State: "fine"}
 		if w := finding.Worst(fs); w > 0 {
 			item.State = w.String()
+		} else if report.Empty(at) {
+			item.State = "empty"
 		}
 		for _, f := range fs {
 			if f.Gravity > finding.Mind {

@@ -69,6 +69,21 @@ func (p *Report) At(s finding.Stage) []finding.Finding {
 // Worst is the gravest finding of a stage, 0 when it is fine.
 func (p *Report) Worst(s finding.Stage) finding.Gravity { return finding.Worst(p.At(s)) }
 
+// Empty tells whether a stage has nothing to judge yet.
+func (p *Report) Empty(s finding.Stage) bool {
+	switch s {
+	case finding.Match:
+		return p.Match.Passive == 0 && len(p.Match.Active) == 0
+	case finding.Wire:
+		return len(p.Rig().Devices) == 0
+	case finding.Protect:
+		return len(p.Protect) == 0
+	case finding.Start, finding.Strike:
+		return len(p.Start.Steps) == 0
+	}
+	return false
+}
+
 // Finding finds one by its ID.
 func (p *Report) Finding(id string) (finding.Finding, bool) {
 	for _, f := range p.Findings {

@@ -48,6 +48,7 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 	from, _ := x.Port(k.From)
 	to, _ := x.Port(k.To)
 	unplug := []finding.Way{{Label: "Unplug " + k.To.Device, Edit: rig.Disconnect{To: k.To}}}
+	_, source := x.Device(k.From.Device)
 	_, target := x.Device(k.To.Device)
 	switch {
 	case from.Signal == gear.Speaker && to.Signal != gear.Speaker:
@@ -65,6 +66,12 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 		f.What = fmt.Sprintf("%s is a passive box on the %s output %s.", k.To.Device, from.Signal, k.From)
 		f.Why = "It stays silent: a line output cannot drive a loudspeaker."
 		f.Mends, f.Advice = unplug, "Put an amplifier between the two."
+		return f, true
+	case from.Signal == gear.Speaker && to.Signal == gear.Speaker && source.Kind != gear.KindAmplifier && source.Kind != gear.KindLoudspeaker:
+		f := at(k.To, "wire.amplifier-inside", finding.Gear, finding.Mend)
+		f.What = fmt.Sprintf("%s hangs on the speaker output %s, whose amplifier is not in the library.", k.To.Device, k.From)
+		f.Why = "Neither its load nor its power nor a limiter can be judged here."
+		f.Advice = "Judge it by the manual: the least load first, then the power. Or enter the amplifier inside as a model of its own."
 		return f, true
 	case from.Signal == gear.Mic && to.Signal == gear.Line:
 		f := at(k.To, "wire.mic-into-line", finding.Sound, finding.Mend)

@@ -27,6 +27,11 @@ func mic() gear.Model {
 	return gear.Model{ID: "mic", Kind: gear.KindSource, Maker: "Test", Name: "mic", Feed: &gear.Source{Outputs: []gear.Outlet{{Name: "out", Signal: gear.Mic}}}}
 }
 
+func poweredMixer() gear.Model {
+	return gear.Model{ID: "pm", Kind: gear.KindMixer, Maker: "Test", Name: "pm",
+		Mixer: &gear.Mixer{Inputs: 4, Outputs: []gear.Outlet{{Name: "main", Signal: gear.Line}, {Name: "speaker A", Signal: gear.Speaker}}}}
+}
+
 func TestLevelAgainstLevel(t *testing.T) {
 	base := func() *rigtest.Rig { return rigtest.Driven(t, rigtest.Amp("amp")) }
 	box := rigtest.Box("box")
@@ -41,6 +46,7 @@ func TestLevelAgainstLevel(t *testing.T) {
 		{"speaker output into a desk", base().Plug("A1/out A", "DESK/in 5"), "wire.speaker-into-line", finding.Stop},
 		{"line into a passive box", base().Add(rigtest.Player(), "P2").Add(box, "B1").Plug("P2/out", "B1/in"), "wire.line-into-passive", finding.Mend},
 		{"microphone into an amplifier", rigtest.New(t).Add(mic(), "M").Add(rigtest.Amp("amp"), "A1").Plug("M/out", "A1/in 1"), "wire.mic-into-line", finding.Mend},
+		{"a powered mixer, whose amplifier nobody has entered", base().Add(poweredMixer(), "PM").Add(box, "B1").Plug("PM/speaker A", "B1/in"), "wire.amplifier-inside", finding.Mend},
 		{"a box that nothing feeds", base().Add(box, "B1"), "wire.box-unfed", finding.Mend},
 		{"an output without a programme", rigtest.New(t).Add(rigtest.Amp("amp"), "A1").Add(box, "B1").Plug("A1/out A", "B1/in"), "wire.output-unfed", finding.Mend},
 		{"a chain of active boxes that nothing feeds", base().Add(active(), "P1", "P2").Plug("P1/link", "P2/in"), "wire.chain-unfed", finding.Mend},
