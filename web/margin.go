@@ -60,6 +60,8 @@ type changes struct {
 	Close     string
 }
 
+// changeView is one figure before and after; its place is named on the first
+// of a run alone.
 type changeView struct{ Place, Name, Before, After string }
 
 // mostChanges is how many changed figures the margin lists.
@@ -154,6 +156,9 @@ func changed(c survey.Changes, about string) changes {
 			break
 		}
 		view := changeView{Place: f.Place, Name: f.After.Name, Before: "none", After: "none"}
+		if i > 0 && c.Figures[i-1].Place == f.Place {
+			view.Place = ""
+		}
 		if f.Before.Key != "" {
 			view.Before, view.Name = f.Before.Text(), f.Before.Name
 		}

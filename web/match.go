@@ -128,7 +128,7 @@ func matchVerdict(report *survey.Report) string {
 			strong++
 		}
 	}
-	if strong > 0 {
+	if strong > 0 && report.Worst(finding.Match) < finding.Stop {
 		parts = append(parts, plural(strong, "output is", "outputs are")+" stronger than the policy allows.")
 	}
 	if unknown > 0 {

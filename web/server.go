@@ -9,8 +9,10 @@ import (
 	"errors"
 	"fmt"
 	"log/slog"
+	"net"
 	"net/http"
 	"net/url"
+	"strings"
 	"time"
 
 	"github.com/gin-contrib/gzip"
@@ -55,7 +57,7 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.HandleMethodNotAllowed = true
-	e.Use(s.logged, s.recovered, headers, gzip.Gzip(gzip.DefaultCompression), bounded)
+	e.Use(s.logged, s.recovered, headers, s.local, gzip.Gzip(gzip.DefaultCompression), bounded)
 	if err := serveStatic(e); err != nil {
 		return nil, err
 	}
@@ -123,6 +125,22 @@ func headers(c *gin.Context) {
 	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
+	c.Next()
+}
+
+// local refuses requests for any other name than this machine's own. Without
+// it a page elsewhere could point its own name at 127.0.0.1 and pass for us.
+func (s *Server) local(c *gin.Context) {
+	host := c.Request.Host
+	if name, _, err := net.SplitHostPort(host); err == nil {
+		host = name
+	}
+	ip := net.ParseIP(strings.Trim(host, "[]"))
+	if host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		c.String(http.StatusMisdirectedRequest, "Largo serves this machine alone, as 127.0.0.1 or localhost.\n")
+		c.Abort()
+		return
+	}
 	c.Next()
 }
 

@@ -339,6 +339,16 @@ func TestStrangersAreKeptOut(t *testing.T) {
 	if res.StatusCode != http.StatusForbidden {
 		t.Errorf("a post from another site: %d, want 403", res.StatusCode)
 	}
+	for host, want := range map[string]int{"evil.example:80": 421, "192.0.2.7": 421, "localhost:8035": 200, "127.0.0.1": 200, "[::1]:8035": 200} {
+		req, _ := http.NewRequest("GET", s.URL+"/", nil)
+		req.Host = host
+		res, err := s.Client().Do(req)
+		must(t, err)
+		res.Body.Close()
+		if res.StatusCode != want {
+			t.Errorf("asked for as %s: %d, want %d", host, res.StatusCode, want)
+		}
+	}
 	res, err = s.Client().Get(s.URL + "/")
 	must(t, err)
 	res.Body.Close()

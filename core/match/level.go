@@ -142,6 +142,7 @@ func (v *Verdict) sumLevels(x *rig.Index) {
 		}
 	}
 	v.Level = l.sum("together", "level of all boxes at full power", "no box for the audience is driven")
+	v.Partial = l.unknown > 0
 	v.Average, v.Spare = spare(x.Rig.Brief, v.Level)
 }
 
@@ -163,7 +164,7 @@ func spare(b rig.Brief, level reckon.Figure) (average, over reckon.Figure) {
 // levelFindings keeps silent while the level of some box is unknown: the sum
 // is then a lower bound, and the unknown is a finding of its own.
 func (v Verdict) levelFindings(x *rig.Index) []finding.Finding {
-	if !v.Spare.Known() || v.Spare.Value >= 0 || v.Level.Note != "" {
+	if !v.Spare.Known() || v.Spare.Value >= 0 || v.Partial {
 		return nil
 	}
 	short := unit.Decibel(-v.Spare.Value)
