@@ -25,7 +25,12 @@ const (
 // From an empty job to the sheet, as a newcomer would: enter a model, begin a
 // job, add and plug the devices, judge them, set limiters, read the orders.
 func TestFromNothingToTheSheet(t *testing.T) {
-	b := open(t, laptop)
+	t.Run("laptop", func(t *testing.T) { fromNothingToTheSheet(t, laptop) })
+	t.Run("phone", func(t *testing.T) { fromNothingToTheSheet(t, phone) })
+}
+
+func fromNothingToTheSheet(t *testing.T, s screen) {
+	b := open(t, s)
 	b.visit("/gear")
 	b.click(`a[href="/gear/new/amplifier"]`)
 	b.awaitHeading("A new amplifier")
