@@ -2,7 +2,6 @@ package web
 
 import (
 	"errors"
-	"fmt"
 	"net/http"
 	"net/url"
 	"reflect"
@@ -159,7 +158,7 @@ func (s *Server) showModel(c *gin.Context, status int, m gear.Model, isNew bool,
 	v.Loose = p.Loose("model", names...)
 	if m.Kind == gear.KindAmplifier {
 		for _, r := range m.Amplifier.Ratings {
-			v.Understood = append(v.Understood, ratingLine(r))
+			v.Understood = append(v.Understood, r.Line())
 		}
 	}
 	for _, port := range m.Ports() {
@@ -197,9 +196,9 @@ func (p *page) amplifierSections(a gear.Amplifier) []section {
 	f := func(name, label, value, hint string) field { return p.Field("model", name, label, value, hint) }
 	lines := make([]string, len(a.Ratings))
 	for i, r := range a.Ratings {
-		lines[i] = ratingLine(r)
+		lines[i] = r.Line()
 	}
-	ratings := f("ratings", "Ratings, one a line", strings.Join(lines, "\n"), "4 ohm 700 W · bridged 8 ohm 1400 W · add: one driven, burst")
+	ratings := f("ratings", "Ratings, as the sheet prints them", strings.Join(lines, "\n"), "as 2 x 700 W into 4 ohm, bridged 1400 W into 8 ohm; words: one driven, all driven, burst")
 	ratings.Kind = "lines"
 	answers := func(name, label string, v gear.Answer) field {
 		return p.Choose("model", name, label, string(v), choice{Label: "not known"}, choice{Value: "yes", Label: "yes"}, choice{Value: "no", Label: "no"})
@@ -356,7 +355,7 @@ func (f *form) model(m gear.Model) gear.Model {
 
 func (f *form) amplifier(a gear.Amplifier) gear.Amplifier {
 	a.Channels = f.number("channels", "channels")
-	a.Ratings = f.ratings(a.Ratings)
+	f.ratings(&a)
 	a.Least = keepOrigin(a.Least, given(f, "least", unit.ParseOhm))
 	a.Gain = keepOrigin(a.Gain, given(f, "gain", unit.ParseDecibel))
 	a.Sensitivity = keepOrigin(a.Sensitivity, given(f, "sensitivity", unit.ParseVolt))
@@ -409,87 +408,13 @@ func (f *form) outlets() []gear.Outlet {
 	return outs
 }
 
-// ratingLine writes a rating as it is typed.
-func ratingLine(r gear.Rating) string {
-	line := typed(unit.Of(r.Load)) + " " + typed(unit.Of(r.Power))
-	if r.Mode == gear.Bridged {
-		line = "bridged " + line
+// ratings reads the power table, one rating a line or as a sheet prints it.
+func (f *form) ratings(a *gear.Amplifier) {
+	sheet, err := gear.ParseSheet(f.c.PostForm("ratings"))
+	if err != nil {
+		f.refuse(err)
 	}
-	if r.Driven == gear.OneDriven {
-		line += " one driven"
-	}
-	if r.Duration == gear.Burst {
-		line += " burst"
-	}
-	return line
-}
-
-// ratings reads the power table; a line that was not touched keeps all that
-// was known of it.
-func (f *form) ratings(old []gear.Rating) []gear.Rating {
-	known := map[string]gear.Rating{}
-	for _, r := range old {
-		known[ratingLine(r)] = r
-	}
-	var rows []gear.Rating
-	for i, line := range f.lines("ratings") {
-		if r, ok := known[line]; ok {
-			rows = append(rows, r)
-			continue
-		}
-		r, err := parseRating(line)
-		if err != nil {
-			f.fault("ratings", "Line %d, %.40q: %s.", i+1, line, err)
-			continue
-		}
-		rows = append(rows, r)
-	}
-	return rows
-}
-
-// parseRating reads a line such as "bridged 8 ohm 1400 W burst": a load, a
-// power, and words in any order.
-func parseRating(line string) (gear.Rating, error) {
-	r := gear.Rating{Mode: gear.Separate}
-	text := " " + strings.ToLower(line) + " "
-	take := func(word string) bool {
-		had := strings.Contains(text, word)
-		text = strings.ReplaceAll(text, word, " ")
-		return had
-	}
-	if take("bridged") || take("bridge") {
-		r.Mode = gear.Bridged
-	}
-	if take("one driven") || take("one channel") {
-		r.Driven = gear.OneDriven
-	} else if take("all driven") || take("both driven") {
-		r.Driven = gear.AllDriven
-	}
-	if take("burst") {
-		r.Duration = gear.Burst
-	}
-	for _, word := range []string{" into ", " at ", "@", ":", ";"} {
-		take(word)
-	}
-	words := strings.Fields(text)
-	for i := 0; i < len(words); i++ {
-		s := words[i]
-		if i+1 < len(words) && strings.IndexFunc(words[i+1], func(c rune) bool { return c >= '0' && c <= '9' }) < 0 {
-			s += words[i+1]
-			i++
-		}
-		if z, err := unit.ParseOhm(s); err == nil && (strings.HasSuffix(s, "ohm") || strings.HasSuffix(s, "ohms") || strings.HasSuffix(s, "ω")) {
-			r.Load = z
-		} else if w, err := unit.ParseWatt(s); err == nil && strings.HasSuffix(s, "w") {
-			r.Power = w
-		} else {
-			return r, fmt.Errorf("%q is neither a load nor a power; write the line as 4 ohm 700 W", s)
-		}
-	}
-	if r.Load == 0 && !strings.Contains(text, "0") || r.Power == 0 && !strings.Contains(text, "0") {
-		return r, errors.New("a rating needs a load and a power; write it as 4 ohm 700 W")
-	}
-	return r, nil
+	a.Ratings, a.Channels = sheet.Ratings, max(a.Channels, sheet.Channels)
 }
 
 func sameModel(a, b gear.Model) bool { return reflect.DeepEqual(a, b) }

@@ -1,0 +1,124 @@
+package gear
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"largo/core/fault"
+	"largo/core/unit"
+)
+
+// Sheet is what was understood of a power table as a maker prints it.
+type Sheet struct {
+	Ratings  []Rating
+	Channels int // from "2 x 900 W"; 0 when the text does not say
+}
+
+// entries are parted by new lines, semicolons, and commas that are no decimal
+// commas.
+var entryEnd = regexp.MustCompile(`[\n;]|,(?:\s|$)`)
+
+// A part of an entry: "2 x", a power, a load.
+var (
+	times    = regexp.MustCompile(`^\s*(\d{1,2})\s*[x×*]\s*`)
+	loadForm = regexp.MustCompile(`([-−+]?[0-9][0-9.,]*)\s*(ω|ohms?)`)
+	wattForm = regexp.MustCompile(`([-−+]?[0-9][0-9.,]*)\s*(kw|w(?:atts?)?)`)
+)
+
+// words of an entry and what they set.
+var sheetWords = []struct {
+	form *regexp.Regexp
+	set  func(*Rating)
+}{
+	{regexp.MustCompile(`\bbridged?(?: mono)?\b`), func(r *Rating) { r.Mode = Bridged }},
+	{regexp.MustCompile(`\b(?:one|single) (?:channel )?driven\b|\bone channel\b`), func(r *Rating) { r.Driven = OneDriven }},
+	{regexp.MustCompile(`\b(?:all|both)(?: channels)? driven\b`), func(r *Rating) { r.Driven = AllDriven }},
+	{regexp.MustCompile(`\b(?:burst|peak|20 ms)\b`), func(r *Rating) { r.Duration = Burst }},
+	{regexp.MustCompile(`\b(?:continuous|rms|average)\b`), func(r *Rating) { r.Duration = Continuous }},
+	{regexp.MustCompile(`\b(?:into|at|per channel|each|stereo|separate)\b|[@/:()]`), func(*Rating) {}},
+}
+
+// ParseSheet reads a power table as it stands in a sheet, such as
+// "2 x 900 W into 4 ohm, 2 x 550 W into 8 ohm, bridged 1800 W into 8 ohm", or
+// one rating a line. Words of an entry: bridged, one driven, all driven,
+// burst. Each fault names the entry that it is about.
+func ParseSheet(text string) (Sheet, error) {
+	var s Sheet
+	var l fault.List
+	for i, entry := range entryEnd.Split(text, -1) {
+		if strings.TrimSpace(entry) == "" {
+			continue
+		}
+		r, channels, err := parseEntry(entry)
+		if err != nil {
+			l.Add("ratings", "Entry %d, %.40q: %s.", i+1, strings.TrimSpace(entry), err)
+			continue
+		}
+		s.Ratings = append(s.Ratings, r)
+		s.Channels = max(s.Channels, channels)
+	}
+	return s, l.Err()
+}
+
+func parseEntry(entry string) (Rating, int, error) {
+	r := Rating{Mode: Separate}
+	rest := strings.ToLower(strings.ReplaceAll(entry, "−", "-"))
+	channels := 0
+	if m := times.FindStringSubmatch(rest); m != nil {
+		channels, _ = strconv.Atoi(m[1])
+		rest = rest[len(m[0]):]
+	}
+	load, rest := cutOut(loadForm, rest)
+	watt, rest := cutOut(wattForm, rest)
+	for _, w := range sheetWords {
+		if w.form.MatchString(rest) {
+			w.set(&r)
+			rest = w.form.ReplaceAllString(rest, " ")
+		}
+	}
+	if left := strings.Join(strings.Fields(rest), " "); left != "" {
+		return r, 0, fmt.Errorf("%.30q is neither a load nor a power; write it as 700 W into 4 ohm", left)
+	}
+	if load == "" || watt == "" {
+		return r, 0, fmt.Errorf("a rating needs a load and a power; write it as 700 W into 4 ohm")
+	}
+	var err error
+	if r.Load, err = unit.ParseOhm(load); err != nil {
+		return r, 0, err
+	}
+	r.Power, err = unit.ParseWatt(watt)
+	return r, channels, err
+}
+
+// cutOut takes the first match out of a text.
+func cutOut(form *regexp.Regexp, text string) (found, rest string) {
+	at := form.FindStringIndex(text)
+	if at == nil {
+		return "", text
+	}
+	return text[at[0]:at[1]], text[:at[0]] + " " + text[at[1]:]
+}
+
+// Line writes a rating as it is read, "700 W into 4 Ω".
+func (r Rating) Line() string {
+	line := exact(float64(r.Power)) + " W into " + exact(float64(r.Load)) + " Ω"
+	if r.Mode == Bridged {
+		line = "bridged " + line
+	}
+	switch r.Driven {
+	case OneDriven:
+		line += " one driven"
+	case AllDriven:
+		line += " all driven"
+	}
+	if r.Duration == Burst {
+		line += " burst"
+	} else if r.Duration == Continuous {
+		line += " continuous"
+	}
+	return line
+}
+
+func exact(v float64) string { return strconv.FormatFloat(v, 'f', -1, 64) }
