@@ -28,6 +28,7 @@ type Revision struct {
 	Number int
 	Rig    rig.Rig
 	Said   string // what the edit did
+	Name   string // given to find it again, as "soundcheck"
 	Author string
 	At     time.Time
 }
@@ -102,7 +103,7 @@ func (s *Store) Revisions(ctx context.Context, slug string) ([]Revision, error) 
 	defer cancel()
 	var list []Revision
 	err := s.db.SelectContext(ctx, &list, `
-SELECT r.number, r.said, r.author, r.at FROM revisions r JOIN jobs j ON j.id = r.job_id
+SELECT r.number, r.said, r.name, r.author, r.at FROM revisions r JOIN jobs j ON j.id = r.job_id
 WHERE j.slug = $1 ORDER BY r.number DESC LIMIT 200`, slug)
 	return list, known(err)
 }
@@ -250,4 +251,19 @@ SELECT r.rig FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 A
 		return r, known(err)
 	}
 	return r, json.Unmarshal(doc, &r)
+}
+
+// NameRevision names a state of a job; an empty name takes the name away.
+func (s *Store) NameRevision(ctx context.Context, slug string, number int, name string) error {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	res, err := s.db.ExecContext(ctx, `
+UPDATE revisions r SET name = $3 FROM jobs j WHERE j.id = r.job_id AND j.slug = $1 AND r.number = $2`, slug, number, name)
+	if err != nil {
+		return known(err)
+	}
+	if n, err := res.RowsAffected(); err != nil || n == 0 {
+		return errors.Join(err, ErrNotFound)
+	}
+	return nil
 }

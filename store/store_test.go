@@ -109,6 +109,16 @@ func TestUndoAndRedo(t *testing.T) {
 	if err != nil || len(history) != 4 || history[0].Number != 4 {
 		t.Errorf("history %+v, %v: nothing may be lost by undo", history, err)
 	}
+	must(t, s.NameRevision(ctx, slug, 3, "soundcheck"))
+	if history, err = s.Revisions(ctx, slug); err != nil || history[1].Name != "soundcheck" || history[0].Name != "" {
+		t.Errorf("named %+v, %v", history, err)
+	}
+	if err := s.NameRevision(ctx, slug, 99, "nowhere"); !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("naming a revision that is not: %v", err)
+	}
+	if r, err := s.RevisionRig(ctx, slug, 3); err != nil || r.Brief.Title != "Three" {
+		t.Errorf("revision 3 reads %q, %v", r.Brief.Title, err)
+	}
 }
 
 func TestConflictAndRepeat(t *testing.T) {

@@ -181,25 +181,3 @@ func (s *Server) exportRig(c *gin.Context) {
 		s.log.ErrorContext(c, "export", "job", j.Slug, "error", err)
 	}
 }
-
-type historyView struct {
-	Revisions []store.Revision
-	Head      int
-}
-
-// history lists what was done to a job, when and by whom.
-func (s *Server) history(c *gin.Context) {
-	p, err := s.aside(c, "History")
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	list, err := s.store.Revisions(c, p.Job.Slug)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	p.Verdict = plural(len(list), "revision", "revisions") + " kept; undo takes nothing away."
-	p.Body = historyView{list, p.Job.Number}
-	s.render(c, http.StatusOK, "history", p)
-}

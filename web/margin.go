@@ -114,7 +114,7 @@ func (p *page) preview(id, n string) *preview {
 	i, _ := strconv.Atoi(n)
 	v := &preview{Label: m.Label, Finding: f.ID(), N: i, Close: p.Here}
 	if next, err := rig.Apply(p.job.Rig, m.Edit); err == nil {
-		v.Effect = changed(survey.Compare(p.report, survey.Survey(next)), f.At.Device)
+		v.Effect = changed(survey.Compare(p.report, survey.Survey(next)), f.At.Device, mostChanges)
 	}
 	return v
 }
@@ -137,7 +137,7 @@ func (s *Server) fillChanged(p *page, since int) error {
 	case err != nil:
 		return err
 	}
-	c := changed(survey.Compare(survey.Survey(before), p.report), "")
+	c := changed(survey.Compare(survey.Survey(before), p.report), "", mostChanges)
 	c.Close = p.Here
 	p.Margin.Changed = &c
 	return nil
@@ -145,14 +145,14 @@ func (s *Server) fillChanged(p *page, since int) error {
 
 // changed words a comparison; figures of the device that it is about come
 // first.
-func changed(c survey.Changes, about string) changes {
+func changed(c survey.Changes, about string, most int) changes {
 	v := changes{Gone: c.Gone, New: c.New}
 	slices.SortStableFunc(c.Figures, func(a, b survey.Change) int {
 		return nearness(a, about) - nearness(b, about)
 	})
 	for i, f := range c.Figures {
-		if i == mostChanges {
-			v.More = len(c.Figures) - mostChanges
+		if i == most {
+			v.More = len(c.Figures) - most
 			break
 		}
 		view := changeView{Place: f.Place, Name: f.After.Name, Before: "none", After: "none"}

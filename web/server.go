@@ -83,6 +83,8 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/undo", s.undo)
 	j.POST("/redo", s.redo)
 	j.POST("/mend", s.mend)
+	j.POST("/history/name", s.nameRevision)
+	j.POST("/history/restore", s.restore)
 	j.POST("/brief", s.editBrief)
 	j.POST("/match/wishes", s.editWishes)
 	j.POST("/match/pair", s.editPair)

@@ -328,6 +328,32 @@ func TestConflictOfTwoEditors(t *testing.T) {
 	}
 }
 
+func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
+	s := open(t)
+	s.post(hall+"/mend", url.Values{"stage": {"match"}, "finding": {"match.load-below-least@A1@out A"}, "n": {"0"}})
+	if status, page := s.post(hall+"/history/name", url.Values{"number": {"1"}, "name": {"as it came"}}); status != 200 || !strings.Contains(page, `value="as it came"`) {
+		t.Errorf("%d: the name is not shown", status)
+	}
+	if status, page := s.post(hall+"/history/name", url.Values{"number": {"1"}, "name": {"<b>"}}); status != 422 || !strings.Contains(page, "may not hold") {
+		t.Errorf("%d: markup for a name", status)
+	}
+	_, page := s.get(hall + "/history?from=1")
+	for _, want := range []string{"Since revision 1: one finding gone", "2.67 Ω to <b>4 Ω</b>", "A1 out A drives 2.67 Ω"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("the comparison lacks %q", want)
+		}
+	}
+	if status, page := s.post(hall+"/history/restore", url.Values{"number": {"1"}}); status != 200 || !strings.Contains(page, "revision 3,") {
+		t.Errorf("%d: not restored", status)
+	}
+	if _, page := s.get(hall + "/match"); !strings.Contains(page, "drives 2.67 Ω") {
+		t.Error("the rig is not as it was at revision 1")
+	}
+	if status, _ := s.post(hall+"/history/restore", url.Values{"number": {"77"}}); status != 422 {
+		t.Errorf("a revision that is not: %d, want 422", status)
+	}
+}
+
 func TestStrangersAreKeptOut(t *testing.T) {
 	s := open(t)
 	req, _ := http.NewRequest("POST", s.URL+boathouse+"/undo", strings.NewReader("rev=1"))

@@ -343,6 +343,20 @@ func (e ReplaceModel) change(r *Rig) error {
 	return fault.At("model", "There is no model %.60q in this rig.", e.Model.ID)
 }
 
+// Restore goes back to the rig of an earlier revision, as one edit more.
+type Restore struct {
+	Rig Rig
+	Of  string // which, in words
+}
+
+// Say tells what the edit does.
+func (e Restore) Say() string { return "Went back to " + e.Of }
+
+func (e Restore) change(r *Rig) error {
+	*r = e.Rig.Clone()
+	return nil
+}
+
 func (r *Rig) mustFind(tag string) (int, error) {
 	i := r.find(tag)
 	if i < 0 {

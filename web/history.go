@@ -1,0 +1,129 @@
+package web
+
+import (
+	"errors"
+	"fmt"
+	"net/http"
+	"net/url"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/fault"
+	"largo/core/finding"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/store"
+)
+
+type historyView struct {
+	Revisions []revisionView
+	Compared  *comparedView
+}
+
+type revisionView struct {
+	store.Revision
+	InForce bool
+	Compare string // where to see what is different now
+	Field   field  // its name
+}
+
+// comparedView is what differs between a revision and the one in force.
+type comparedView struct {
+	From, To string
+	Changes  changes
+	Close    string
+}
+
+// history lists what was done to a job, when and by whom, and compares any
+// state of it with the one in force.
+func (s *Server) history(c *gin.Context) { s.showHistory(c, http.StatusOK, nil) }
+
+func (s *Server) showHistory(c *gin.Context, status int, wrong *refused) {
+	p, err := s.aside(c, "History")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Here = "/jobs/" + p.Job.Slug + "/history"
+	if wrong != nil {
+		p.refused, p.typed, p.Problem = wrong, c.Request.PostForm, wrong.problem
+	}
+	list, err := s.store.Revisions(c, p.Job.Slug)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v := historyView{}
+	for _, r := range list {
+		v.Revisions = append(v.Revisions, revisionView{Revision: r, InForce: r.Number == p.Job.Number,
+			Compare: p.Here + "?" + url.Values{"from": {strconv.Itoa(r.Number)}}.Encode(),
+			Field:   p.Field(fmt.Sprintf("name %d", r.Number), "name", fmt.Sprintf("Name of revision %d", r.Number), r.Name, "")})
+	}
+	p.Verdict = plural(len(list), "revision", "revisions") + " kept; undo takes nothing away."
+	if from, err := strconv.Atoi(c.Query("from")); err == nil {
+		if v.Compared, err = s.compare(c, p, from); err != nil {
+			s.fail(c, err)
+			return
+		}
+		p.Verdict = comparedVerdict(v.Compared)
+	}
+	p.Body = v
+	s.render(c, status, "history", p)
+}
+
+// compare tells what is different now from an earlier revision.
+func (s *Server) compare(c *gin.Context, p *page, from int) (*comparedView, error) {
+	before, err := s.store.RevisionRig(c, p.Job.Slug, from)
+	if err != nil {
+		return nil, err
+	}
+	return &comparedView{From: strconv.Itoa(from), To: strconv.Itoa(p.Job.Number), Close: p.Here,
+		Changes: changed(survey.Compare(survey.Survey(before), p.report), "", 400)}, nil
+}
+
+func comparedVerdict(v *comparedView) string {
+	n := len(v.Changes.Figures) + v.Changes.More
+	if n+len(v.Changes.Gone)+len(v.Changes.New) == 0 {
+		return fmt.Sprintf("No figure and no finding differs between revision %s and now.", v.From)
+	}
+	return fmt.Sprintf("Since revision %s: %s gone, %s new, %s changed.", v.From,
+		lowerFirst(plural(len(v.Changes.Gone), "finding", "findings")), lowerFirst(plural(len(v.Changes.New), "finding", "findings")), lowerFirst(plural(n, "figure", "figures")))
+}
+
+// nameRevision gives a state of a job a name to find it by.
+func (s *Server) nameRevision(c *gin.Context) {
+	f, err := readForm(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	number := f.number("number", "revisions")
+	var l fault.List
+	l.CheckName("name", "The name", f.text("name"), 60, false)
+	if f.faults = append(f.faults, l...); len(f.faults) > 0 {
+		s.showHistory(c, http.StatusUnprocessableEntity, &refused{form: fmt.Sprintf("name %d", number), faults: f.faults, problem: f.problem()})
+		return
+	}
+	if err := s.store.NameRevision(c, c.Param("job"), number, f.text("name")); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/jobs/"+c.Param("job")+"/history")
+}
+
+// restore goes back to an earlier state, as one edit more.
+func (s *Server) restore(c *gin.Context) {
+	number, _ := strconv.Atoi(c.PostForm("number"))
+	earlier, err := s.store.RevisionRig(c, c.Param("job"), number)
+	if err != nil && !errors.Is(err, store.ErrNotFound) {
+		s.fail(c, err)
+		return
+	}
+	s.edit(c, finding.Wire, "restore", func(_ rig.Rig, f *form) rig.Edit {
+		if err != nil {
+			f.fault("", "There is no revision %d.", number)
+		}
+		return rig.Restore{Rig: earlier, Of: fmt.Sprintf("revision %d", number)}
+	})
+}
