@@ -10,6 +10,7 @@ import (
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/load"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
@@ -25,6 +26,15 @@ type wireView struct {
 	Add      []field
 	AddLoose []string
 	Chosen   *deviceView
+	Lines    []lineView
+}
+
+// lineView is a speaker line with its expected reading and the one taken.
+type lineView struct {
+	Name, Device, Port, Boxes, Says string
+	Wrong                           bool
+	Low, High                       sum
+	Field                           field
 }
 
 type linkView struct {
@@ -62,6 +72,7 @@ func (s *Server) viewWire(p *page) error {
 	}
 	v.Connect, v.Loose = p.connectForm(), p.Loose("connect", "from", "to", "length", "area", "series")
 	v.Add, v.AddLoose = p.addForm(models), p.Loose("add", "model", "tags", "place", "aim")
+	v.Lines = p.lineViews()
 	if d, ok := p.job.Rig.Device(chosen); ok {
 		v.Chosen = p.deviceView(d, models)
 	}
@@ -112,6 +123,28 @@ func (p *page) linkViews() []linkView {
 		views = append(views, v)
 	}
 	return views
+}
+
+func (p *page) lineViews() []lineView {
+	boxes := map[rig.Ref]string{}
+	for _, o := range p.report.Match.Outputs {
+		boxes[o.At] = strings.Join(load.Tags(o.Output.Boxes), ", ")
+	}
+	var views []lineView
+	for _, t := range p.report.Lines {
+		name := t.At.String()
+		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says, Wrong: t.Wrong,
+			Low: p.sum(name, t.Low), High: p.sum(name, t.High), Field: p.Field("line "+name, "dc", "Reading of "+name, typed(t.Read), "")})
+	}
+	return views
+}
+
+// recordReading keeps what an ohmmeter showed.
+func (s *Server) recordReading(c *gin.Context) {
+	at := rig.Ref{Device: c.PostForm("device"), Port: c.PostForm("port")}
+	s.edit(c, finding.Wire, "line "+at.String(), func(r rig.Rig, f *form) rig.Edit {
+		return rig.RecordReading{At: at, DC: given(f, "dc", unit.ParseOhm)}
+	})
 }
 
 // connectForm offers what can still be plugged: outputs, and inputs that

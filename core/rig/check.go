@@ -115,6 +115,14 @@ func (d Device) checkSettings(l *fault.List, m *gear.Model) {
 			l.Add("knobs", "%s: a level control of channels 1 to %d stands 0 to 100 dB below fully up.", d.Tag, channels)
 		}
 	}
+	for _, r := range d.Readings {
+		if p, ok := m.Port(r.Port); !ok || p.Dir != gear.Out || channels == 0 {
+			l.Add("readings", "%s has no output %.40q to read at.", d.Tag, r.Port)
+		}
+		if !(r.DC >= 0 && r.DC <= 1e7) {
+			l.Add("readings", "A reading of %s cannot be right: give 0 Ω to 10 MΩ.", r.DC)
+		}
+	}
 	seen := map[string]bool{}
 	for _, lim := range d.Limiters {
 		if p, ok := m.Port(lim.Port); !ok || p.Dir != gear.Out || channels == 0 {

@@ -287,6 +287,29 @@ func (e SetLimiter) change(r *Rig) error {
 	return nil
 }
 
+// RecordReading keeps what an ohmmeter showed across the line of an output;
+// an unknown one takes the record away.
+type RecordReading struct {
+	At Ref
+	DC unit.Given[unit.Ohm]
+}
+
+// Say tells what the edit does.
+func (e RecordReading) Say() string { return fmt.Sprintf("Line of %s reads %s", e.At, e.DC) }
+
+func (e RecordReading) change(r *Rig) error {
+	i, err := r.mustFind(e.At.Device)
+	if err != nil {
+		return err
+	}
+	d := &r.Devices[i]
+	d.Readings = slices.DeleteFunc(d.Readings, func(r Reading) bool { return r.Port == e.At.Port })
+	if z, known := e.DC.Get(); known {
+		d.Readings = append(d.Readings, Reading{e.At.Port, z})
+	}
+	return nil
+}
+
 // SetKnob records how far a level control is turned down.
 type SetKnob struct {
 	Tag string

@@ -62,6 +62,7 @@ type Device struct {
 	Pairs    []Pair                 `json:"pairs,omitempty"`    // of an amplifier, by pair of channels
 	Knobs    []Knob                 `json:"knobs,omitempty"`    // of an amplifier
 	Limiters []Limiter              `json:"limiters,omitempty"` // of an amplifier's outputs
+	Readings []Reading              `json:"readings,omitempty"` // of the lines on an amplifier's outputs
 }
 
 // Aim is whom a loudspeaker is for.
@@ -99,6 +100,12 @@ type Limiter struct {
 	Port string                `json:"port"`
 	RMS  unit.Given[unit.Volt] `json:"rms,omitzero"`
 	Peak unit.Given[unit.Volt] `json:"peak,omitzero"`
+}
+
+// Reading is what an ohmmeter showed across a speaker line.
+type Reading struct {
+	Port string   `json:"port"`
+	DC   unit.Ohm `json:"dc"`
 }
 
 // Ref is one port of one device.
@@ -140,6 +147,16 @@ func (d Device) Limiter(port string) (Limiter, bool) {
 		}
 	}
 	return Limiter{}, false
+}
+
+// Reading is what was read across the line of an output.
+func (d Device) Reading(port string) unit.Given[unit.Ohm] {
+	for _, r := range d.Readings {
+		if r.Port == port {
+			return unit.From(r.DC, "measured")
+		}
+	}
+	return unit.Given[unit.Ohm]{}
 }
 
 // KnobDown is how far a channel's level control stands below fully up in dB.
@@ -191,7 +208,8 @@ func (r Rig) Clone() Rig {
 	r.Devices = slices.Clone(r.Devices)
 	for i := range r.Devices {
 		d := &r.Devices[i]
-		d.Pairs, d.Knobs, d.Limiters = slices.Clone(d.Pairs), slices.Clone(d.Knobs), slices.Clone(d.Limiters)
+		d.Pairs, d.Knobs = slices.Clone(d.Pairs), slices.Clone(d.Knobs)
+		d.Limiters, d.Readings = slices.Clone(d.Limiters), slices.Clone(d.Readings)
 	}
 	return r
 }

@@ -21,6 +21,7 @@ type Report struct {
 	Brief    brief.Verdict
 	Match    match.Verdict
 	Leads    []wire.Lead
+	Lines    []wire.LineTest
 	Protect  []protect.Output
 	Start    start.Plan
 	Strike   strike.Plan
@@ -41,6 +42,8 @@ func Survey(r rig.Rig) *Report {
 	p.Match, fs = match.Judge(x, outs)
 	gather(fs)
 	p.Leads, fs = wire.Judge(x, outs)
+	gather(fs)
+	p.Lines, fs = wire.LineTests(x, outs)
 	gather(fs)
 	p.Protect, fs = protect.Judge(x, outs)
 	gather(fs)
@@ -109,8 +112,15 @@ func (p *Report) Places() []Place {
 	for _, l := range p.Protect {
 		limits[l.At] = l
 	}
+	lines := make(map[rig.Ref]wire.LineTest, len(p.Lines))
+	for _, t := range p.Lines {
+		lines[t.At] = t
+	}
 	for _, o := range p.Match.Outputs {
 		fs := o.Figures()
+		if t, ok := lines[o.At]; ok {
+			fs = append(fs, t.Low, t.High)
+		}
 		if l, ok := limits[o.At]; ok {
 			fs = append(fs, l.Figures()...)
 		}

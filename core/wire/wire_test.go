@@ -3,6 +3,7 @@ package wire_test
 import (
 	"math"
 	"slices"
+	"strings"
 	"testing"
 
 	"largo/core/finding"
@@ -80,6 +81,38 @@ func TestLeadLoss(t *testing.T) {
 		l := lead(boxes)
 		if math.Abs(l.Resistance.Value-0.27586) > 1e-5 || math.Abs(l.Loss.Value-loss) > 1e-4 {
 			t.Errorf("%d boxes: %.5f Ω, %.4f dB, want 0.27586 Ω, %.4f dB", boxes, l.Resistance.Value, l.Loss.Value, loss)
+		}
+	}
+}
+
+func TestLineTest(t *testing.T) {
+	// An 8 Ω box shows 5 to 7 Ω DC, n in parallel the nth part; one of n
+	// missing reads n/(n−1) times as much (common practice, no source).
+	for _, c := range []struct {
+		boxes int
+		read  unit.Ohm
+		says  string
+		wrong bool
+	}{
+		{1, 5.8, "as it should be", false}, {1, 6.9, "as it should be", false}, {1, 0.3, "near a short", true}, {1, 3.1, "one more hangs", true},
+		{1, 9000, "open", true}, {1, 12, "bad contact", true},
+		{2, 2.9, "as it should be", false}, {2, 5.8, "reads like 1 of the 2", true}, {3, 2.9, "reads like 2 of the 3", true}, {4, 1.5, "as it should be", false}, {4, 3, "reads like 2 of the 4", true},
+	} {
+		r := rigtest.Driven(t, rigtest.Amp("amp"))
+		from := "A1/out A"
+		for _, tag := range []string{"B1", "B2", "B3", "B4"}[:c.boxes] {
+			r.Add(rigtest.Box("box"), tag).Plug(from, tag+"/in")
+			from = tag + "/link"
+		}
+		r.Do(rig.RecordReading{At: rigtest.Ref("A1/out A"), DC: unit.Of(c.read)})
+		x := rig.NewIndex(r.Rig)
+		tests, fs := wire.LineTests(x, load.Outputs(x))
+		got := tests[0]
+		if !strings.Contains(got.Says, c.says) || got.Wrong != c.wrong || len(fs) > 0 != c.wrong {
+			t.Errorf("%d boxes read %v: %q, wrong %v; want %q, %v", c.boxes, c.read, got.Says, got.Wrong, c.says, c.wrong)
+		}
+		if want := 5.0 / float64(c.boxes); math.Abs(got.Low.Value-want) > 1e-9 {
+			t.Errorf("%d boxes: at least %.3f Ω, want %.3f Ω", c.boxes, got.Low.Value, want)
 		}
 	}
 }

@@ -1,0 +1,101 @@
+package wire
+
+import (
+	"fmt"
+	"math"
+	"strings"
+
+	"largo/core/finding"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// LineTest is what an ohmmeter should show across a speaker line, with the
+// amplifier unplugged from it and off, and what it did show.
+type LineTest struct {
+	At    rig.Ref
+	Boxes int
+	Low   reckon.Figure // DC, Ω
+	High  reckon.Figure // DC, Ω
+	Read  unit.Given[unit.Ohm]
+	Says  string // what the reading means; "" while there is none
+	Wrong bool
+}
+
+// dcShare is the DC resistance of a box over its nominal impedance: an 8 Ω
+// box shows 5 to 7 Ω (common practice, no source).
+var dcShare = [2]float64{5.0 / 8, 7.0 / 8}
+
+// LineTests lists the speaker lines of a rig.
+func LineTests(x *rig.Index, outs []load.Output) ([]LineTest, []finding.Finding) {
+	loops := map[rig.Ref]float64{}
+	for _, l := range speakerLeads(x, outs) {
+		loops[l.Link.From] = l.Resistance.Value
+	}
+	var tests []LineTest
+	var fs []finding.Finding
+	for _, o := range outs {
+		if len(o.Boxes) == 0 {
+			continue
+		}
+		t := lineTest(o, loops[o.At])
+		tests = append(tests, t)
+		if t.Wrong {
+			fs = append(fs, t.finding())
+		}
+	}
+	return tests, fs
+}
+
+func lineTest(o load.Output, loop float64) LineTest {
+	t := LineTest{At: o.At, Boxes: len(o.Boxes), Read: o.Device.Reading(o.At.Port)}
+	t.Low, t.High = expected("dcLow", "least DC reading", o.Nominal, dcShare[0], loop), expected("dcHigh", "most DC reading", o.Nominal, dcShare[1], loop)
+	r, read := t.Read.Get()
+	if read && t.Low.Known() {
+		t.Says, t.Wrong = meaning(float64(r)-loop, o.Nominal.Value, len(o.Boxes))
+	}
+	return t
+}
+
+func expected(key, name string, z reckon.Figure, share, loop float64) reckon.Figure {
+	if !z.Known() {
+		return reckon.Unknown(key, "Rdc", name, z.Lacks)
+	}
+	f := reckon.Of(key, "Rdc", name, unit.Ohm(share*z.Value+loop), "{s} × {Z} + {Rlead}", reckon.Count("s", "DC over nominal", share), z.As("Z"),
+		reckon.In("Rlead", "lead, there and back", unit.Ohm(loop), "")).Because("an 8 Ω box shows 5 to 7 Ω: common practice, no source")
+	if loop == 0 {
+		f = f.Noting("The lead's own resistance is not known and left out.")
+	}
+	return f
+}
+
+// meaning says what a reading, less its lead, means for n boxes whose nominal
+// load together is z. One box of n missing reads n/(n−1) times as much.
+func meaning(r, z float64, n int) (says string, wrong bool) {
+	low, high := dcShare[0]*z, dcShare[1]*z
+	connected := float64(n) * (low + high) / 2 / r
+	switch k := int(math.Round(connected)); {
+	case r >= 0.95*low && r <= 1.05*high:
+		return "as it should be", false
+	case r < 0.4*low:
+		return "near a short: a crushed lead, touching strands, or a transformer in the line", true
+	case r < low:
+		return "less than these boxes should show: one more hangs on the line, or one of another kind", true
+	case k >= 1 && k < n:
+		return fmt.Sprintf("reads like %d of the %d boxes; the rest are not connected", k, n), true
+	case connected < 0.25:
+		return "open: nothing is connected, a lead is broken, or the way is fed through a capacitor", true
+	}
+	return "more than these boxes should show: a bad contact, or boxes of another kind", true
+}
+
+func (t LineTest) finding() finding.Finding {
+	f := at(t.At, "wire.line-reading", finding.Gear, finding.Mend)
+	f.What = fmt.Sprintf("The line of %s reads %s; %s to %s are expected.", t.At, t.Read, t.Low.Text(), t.High.Text())
+	f.Why = strings.ToUpper(t.Says[:1]) + t.Says[1:] + "."
+	f.Figures = []reckon.Figure{t.Low, t.High}
+	f.Advice = "Pull the line at the amplifier and halve it until the fault is found; then read it again."
+	return f
+}
