@@ -95,6 +95,7 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/wire/connect", s.connect)
 	j.POST("/wire/disconnect", s.disconnect)
 	j.POST("/wire/refresh", s.refreshModel)
+	j.POST("/wire/hang", s.hang)
 	j.POST("/wire/reading", s.recordReading)
 	j.POST("/protect/limiter", s.editLimiter)
 	j.POST("/protect/knob", s.editKnob)

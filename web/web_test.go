@@ -209,6 +209,9 @@ func TestRefusedFormsSayWhyAtTheField(t *testing.T) {
 		{"nothing chosen", boathouse + "/wire/connect", lead("", ""), "from", "Choose an output"},
 		{"a tag used twice", boathouse + "/wire/add", url.Values{"model": {"brackwater-reed-10"}, "tags": {"A1"}}, "tags", "already bears"},
 		{"no model", boathouse + "/wire/add", url.Values{"model": {"ghost"}, "tags": {"Z1"}}, "model", "Choose a model"},
+		{"boxes on nothing", boathouse + "/wire/hang", url.Values{"boxes": {"TOP L1"}, "outputs": {"A9 A"}, "each": {"2"}}, "outputs", "no output"},
+		{"a falling run of tags", boathouse + "/wire/hang", url.Values{"boxes": {"TOP 6 to 1"}, "outputs": {"A1 A"}, "each": {"2"}}, "boxes", "should rise"},
+		{"a reading in volts", boathouse + "/wire/reading", url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"3 V"}}, "dc", "unit should be Ω"},
 		{"a peak under rms", boathouse + "/protect/limiter", url.Values{"tag": {"A1"}, "port": {"out A"}, "rms": {"50"}, "peak": {"40"}}, "", "never less than its rms"},
 	} {
 		before := s.state()
@@ -325,6 +328,23 @@ func TestConflictOfTwoEditors(t *testing.T) {
 	}
 	if j, _ := s.store.Job(context.Background(), "wherry-lock-boathouse"); j.Number != 2 {
 		t.Errorf("revision %d, want 2", j.Number)
+	}
+}
+
+func TestStringsAndReadings(t *testing.T) {
+	s := open(t)
+	status, page := s.post(hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"a1 out a, A1 B"}, "each": {"2"}})
+	if status != 422 { // the tag is A1, as on its tape
+		t.Errorf("%d for a tag in the wrong case", status)
+	}
+	if status, page = s.post(hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"A1 out a, A1 B"}, "each": {"2"}}); status != 200 || !strings.Contains(page, "Hung TOP 1") && !strings.Contains(page, "What that changed") {
+		t.Errorf("%d: not hung", status)
+	}
+	if _, page = s.get(hall + "/match"); strings.Contains(page, "drives 2.67 Ω") {
+		t.Error("two on each output, and still 2.67 Ω")
+	}
+	if status, page = s.post(hall+"/wire/reading", url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"6 ohm"}}); status != 200 || !strings.Contains(page, "reads like 1 of the 2 boxes") {
+		t.Errorf("%d: the reading is not judged", status)
 	}
 }
 

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"errors"
 	"fmt"
 	"net/url"
 	"slices"
@@ -8,25 +9,36 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
+	"largo/core/wire"
 	"largo/store"
 )
 
 type wireView struct {
-	Board    board
-	Links    []linkView
-	Devices  []deviceLine
-	Connect  []field
-	Loose    []string
-	Add      []field
-	AddLoose []string
-	Chosen   *deviceView
-	Lines    []lineView
+	Board     board
+	Links     []linkView
+	Devices   []deviceLine
+	Connect   []field
+	Loose     []string
+	Add       []field
+	AddLoose  []string
+	Chosen    *deviceView
+	Lines     []lineView
+	Hang      []field
+	HangLoose []string
+	Cables    []cableView
+}
+
+// cableView is one sort of lead to pack.
+type cableView struct {
+	Count                 int
+	Carries, Length, Area string
 }
 
 // lineView is a speaker line with its expected reading and the one taken.
@@ -73,6 +85,10 @@ func (s *Server) viewWire(p *page) error {
 	v.Connect, v.Loose = p.connectForm(), p.Loose("connect", "from", "to", "length", "area", "series")
 	v.Add, v.AddLoose = p.addForm(models), p.Loose("add", "model", "tags", "place", "aim")
 	v.Lines = p.lineViews()
+	v.Hang, v.HangLoose = p.hangForm(), p.Loose("hang", "boxes", "outputs", "each")
+	for _, c := range wire.Cables(p.report.Index) {
+		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), typed(c.Area)})
+	}
 	if d, ok := p.job.Rig.Device(chosen); ok {
 		v.Chosen = p.deviceView(d, models)
 	}
@@ -105,7 +121,7 @@ func (p *page) linkViews() []linkView {
 		losses[l.Link.To] = linkView{Loss: p.sum(survey.LeadName(l), l.Loss), HasLoss: true}
 	}
 	var views []linkView
-	for _, k := range p.job.Rig.Links {
+	for _, k := range wire.PatchList(p.report.Index) {
 		v := losses[k.To]
 		from, _ := p.report.Index.Port(k.From)
 		v.From, v.To, v.Kind, v.ToDevice, v.ToPort = k.From.String(), k.To.String(), string(from.Signal), k.To.Device, k.To.Port
@@ -123,6 +139,44 @@ func (p *page) linkViews() []linkView {
 		views = append(views, v)
 	}
 	return views
+}
+
+func (p *page) hangForm() []field {
+	return []field{
+		p.Field("hang", "boxes", "Boxes", "", "as TOP 1 to 6, or TOP L, TOP R"),
+		p.Field("hang", "outputs", "On outputs, in order", "", "as A1 A, A1 B, A2 A; a bridged pair is A+B"),
+		p.Field("hang", "each", "On each output", "", "how many boxes, linked through"),
+	}
+}
+
+// hang puts a string of boxes on amplifiers in one act.
+func (s *Server) hang(c *gin.Context) {
+	s.edit(c, finding.Wire, "hang", func(r rig.Rig, f *form) rig.Edit {
+		e := rig.Hang{Boxes: f.tags("boxes"), Each: f.number("each", "boxes")}
+		for out := range strings.SplitSeq(f.text("outputs"), ",") {
+			out = strings.TrimSpace(out)
+			i := strings.LastIndexByte(out, ' ')
+			switch {
+			case out == "":
+			case i < 0:
+				f.fault("outputs", "%.30q is no output; write the amplifier and its channel, as A1 A.", out)
+			default:
+				e.Outputs = append(e.Outputs, rig.Ref{Device: strings.TrimSpace(strings.TrimSuffix(out[:i], " out")), Port: "out " + strings.ToUpper(out[i+1:])})
+			}
+		}
+		return e
+	})
+}
+
+// tags reads a list of tags as they are spoken.
+func (f *form) tags(name string) []string {
+	tags, err := rig.ExpandTags(f.c.PostForm(name))
+	if err != nil {
+		var l fault.List
+		errors.As(err, &l)
+		f.fault(name, "%s", l[0].Say)
+	}
+	return tags
 }
 
 func (p *page) lineViews() []lineView {
@@ -179,7 +233,7 @@ func (p *page) addForm(models []gear.Model) []field {
 	}
 	return []field{
 		p.Choose("add", "model", "Model", "", list...),
-		p.Field("add", "tags", "Tags", "", "as on the tape; several with commas: TOP L, TOP R"),
+		p.Field("add", "tags", "Tags", "", "as on the tape: TOP L, TOP R, or TOP 1 to 6"),
 		p.Field("add", "place", "Place", "", "where it stands"),
 		p.Choose("add", "aim", "For whom (loudspeakers)", "", aims()...),
 	}
@@ -209,12 +263,6 @@ func (p *page) deviceView(d rig.Device, models []gear.Model) *deviceView {
 }
 
 func (s *Server) addDevices(c *gin.Context) {
-	var tags []string
-	for tag := range strings.SplitSeq(c.PostForm("tags"), ",") {
-		if tag = strings.TrimSpace(tag); tag != "" {
-			tags = append(tags, tag)
-		}
-	}
 	m, err := s.store.Model(c, c.PostForm("model"))
 	if err != nil && c.PostForm("model") != "" && explain(err, true).Status != 404 {
 		s.fail(c, err)
@@ -224,6 +272,7 @@ func (s *Server) addDevices(c *gin.Context) {
 		if err == store.ErrNotFound {
 			f.fault("model", "Choose a model from the library, or enter it under Gear first.")
 		}
+		tags := f.tags("tags")
 		if len(tags) > 200 {
 			f.fault("tags", "%d devices at once are too many; add at most 200.", len(tags))
 		}

@@ -1,6 +1,7 @@
 package wire_test
 
 import (
+	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -114,5 +115,31 @@ func TestLineTest(t *testing.T) {
 		if want := 5.0 / float64(c.boxes); math.Abs(got.Low.Value-want) > 1e-9 {
 			t.Errorf("%d boxes: at least %.3f Ω, want %.3f Ω", c.boxes, got.Low.Value, want)
 		}
+	}
+}
+
+func TestListsThatFollow(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2", "B3")
+	for i, tag := range []string{"B1", "B2"} {
+		r.Do(rig.Connect{Link: rig.Link{From: rig.Ref{Device: "A1", Port: gear.ChannelPort(i)}, To: rig.Ref{Device: tag, Port: "in"},
+			Length: unit.From(unit.Metre(10), "label"), Area: unit.Of(unit.SquareMillimetre(2.5))}})
+	}
+	r.Plug("B1/link", "B3/in")
+	x := rig.NewIndex(r.Rig)
+	var got []string
+	sum := 0
+	for _, c := range wire.Cables(x) {
+		got = append(got, fmt.Sprintf("%d %s %s %s", c.Count, c.Carries, c.Length, c.Area))
+		sum += c.Count
+	}
+	if want := "3 line unknown unknown; 2 speaker 10 m 2.5 mm²; 1 speaker unknown unknown"; strings.Join(got, "; ") != want {
+		t.Errorf("%s, want %s", strings.Join(got, "; "), want)
+	}
+	patch := wire.PatchList(x)
+	if sum != len(r.Links) || len(patch) != len(r.Links) {
+		t.Errorf("%d cables and %d patches for %d leads", sum, len(patch), len(r.Links))
+	}
+	if patch[0].To.Device != "B1" || patch[len(patch)-1].From.Device != "PLAYER" {
+		t.Errorf("from %v back to %v: not against the signal flow", patch[0], patch[len(patch)-1])
 	}
 }

@@ -1,0 +1,125 @@
+package rig
+
+import (
+	"fmt"
+	"regexp"
+	"strconv"
+	"strings"
+
+	"largo/core/fault"
+	"largo/core/gear"
+)
+
+// Hang puts boxes on amplifier outputs in one act: so many on each, linked
+// through from box to box where the boxes can, each with a lead of its own
+// from the output where they cannot. Boxes are pulled off whatever fed them.
+type Hang struct {
+	Boxes   []string
+	Outputs []Ref
+	Each    int
+}
+
+// mostHung bounds the boxes of one act.
+const mostHung = 400
+
+// Say tells what the edit does.
+func (e Hang) Say() string {
+	return fmt.Sprintf("Hung %s on %d outputs", strings.Join(e.Boxes, ", "), (len(e.Boxes)+e.Each-1)/max(e.Each, 1))
+}
+
+func (e Hang) change(r *Rig) error {
+	if err := e.check(r); err != nil {
+		return err
+	}
+	hung := make(map[string]bool, len(e.Boxes))
+	for _, tag := range e.Boxes {
+		hung[tag] = true
+	}
+	kept := r.Links[:0]
+	for _, k := range r.Links {
+		if !hung[k.To.Device] {
+			kept = append(kept, k)
+		}
+	}
+	r.Links = kept
+	for i, tag := range e.Boxes {
+		from := e.Outputs[i/e.Each]
+		if before := i - 1; i%e.Each > 0 && r.linksThrough(e.Boxes[before]) {
+			from = Ref{e.Boxes[before], "link"}
+		}
+		r.Links = append(r.Links, Link{From: from, To: Ref{tag, "in"}})
+	}
+	return nil
+}
+
+func (e Hang) check(r *Rig) error {
+	var l fault.List
+	if e.Each < 1 || e.Each > 16 {
+		l.Add("each", "%d boxes on an output cannot be right: give 1 to 16.", e.Each)
+	}
+	if len(e.Boxes) == 0 || len(e.Boxes) > mostHung {
+		l.Add("boxes", "Name the boxes to hang, 1 to %d of them.", mostHung)
+	}
+	if room := len(e.Outputs) * e.Each; e.Each > 0 && len(e.Boxes) > room {
+		l.Add("outputs", "%d boxes, %d on each, need %d outputs; %d are named.", len(e.Boxes), e.Each, (len(e.Boxes)+e.Each-1)/e.Each, len(e.Outputs))
+	}
+	seen := map[string]bool{}
+	for _, tag := range e.Boxes {
+		d, ok := r.Device(tag)
+		m, _ := r.Model(d.Model)
+		switch {
+		case !ok:
+			l.Add("boxes", "There is no device %.40q in this rig.", tag)
+		case m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active:
+			l.Add("boxes", "%s is no passive box.", tag)
+		case seen[tag]:
+			l.Add("boxes", "%s is named twice.", tag)
+		}
+		seen[tag] = true
+	}
+	for _, out := range e.Outputs {
+		d, _ := r.Device(out.Device)
+		m, ok := r.Model(d.Model)
+		if !ok {
+			l.Add("outputs", "There is no output %s.", clip(out))
+			continue
+		}
+		if p, ok := m.Port(out.Port); !ok || p.Signal != gear.Speaker || p.Dir != gear.Out {
+			l.Add("outputs", "There is no speaker output %s.", clip(out))
+		}
+	}
+	return l.Err()
+}
+
+func (r *Rig) linksThrough(tag string) bool {
+	d, _ := r.Device(tag)
+	m, ok := r.Model(d.Model)
+	return ok && m.Kind == gear.KindLoudspeaker && m.Loudspeaker.Link
+}
+
+// tagRange is a run of tags, as "TOP 1 to 6".
+var tagRange = regexp.MustCompile(`^(.*?)(\d{1,4})\s+to\s+(\d{1,4})$`)
+
+// ExpandTags reads tags as they are spoken: "TOP 1 to 6, SUB" is seven tags.
+func ExpandTags(text string) ([]string, error) {
+	var tags []string
+	for part := range strings.SplitSeq(text, ",") {
+		part = strings.TrimSpace(part)
+		m := tagRange.FindStringSubmatch(part)
+		switch {
+		case part == "":
+		case m == nil:
+			tags = append(tags, part)
+		default:
+			from, _ := strconv.Atoi(m[2])
+			to, _ := strconv.Atoi(m[3])
+			if to < from || to-from >= mostHung {
+				return nil, fault.At("tags", "%.40q is no run of tags: it should rise, by %d at most.", part, mostHung)
+			}
+			for n := from; n <= to; n++ {
+				tags = append(tags, m[1]+strconv.Itoa(n))
+			}
+		}
+	}
+	return tags, nil
+}
