@@ -163,3 +163,14 @@ func place(b []byte, offset int64) string {
 	column := len(before) - (bytes.LastIndexByte(before, '\n') + 1)
 	return fmt.Sprintf("line %d, column %d", line, max(column, 1))
 }
+
+// WriteGear writes models as a file of models.
+func WriteGear(w io.Writer, models []gear.Model) error {
+	enc := json.NewEncoder(w)
+	enc.SetEscapeHTML(false)
+	enc.SetIndent("", "  ")
+	return enc.Encode(struct {
+		Format string       `json:"format"`
+		Models []gear.Model `json:"models"`
+	}{GearFormat, models})
+}

@@ -55,3 +55,31 @@ ON CONFLICT (id) DO UPDATE SET kind = $2, maker = $3, name = $4, doc = $5, at = 
 		return nil
 	})
 }
+
+// KeepImport keeps models that were read from a file until somebody takes
+// them; what nobody took within a day is forgotten.
+func (s *Store) KeepImport(ctx context.Context, id string, models []gear.Model) error {
+	doc, err := json.Marshal(models)
+	if err != nil {
+		return err
+	}
+	return s.within(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
+		if _, err := tx.ExecContext(ctx, `DELETE FROM gear_imports WHERE at < now() - interval '1 day'`); err != nil {
+			return err
+		}
+		_, err := tx.ExecContext(ctx, `INSERT INTO gear_imports (id, models) VALUES ($1, $2) ON CONFLICT (id) DO NOTHING`, id, doc)
+		return err
+	})
+}
+
+// Import gives the models of a kept import.
+func (s *Store) Import(ctx context.Context, id string) ([]gear.Model, error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	var doc []byte
+	var models []gear.Model
+	if err := s.db.GetContext(ctx, &doc, `SELECT models FROM gear_imports WHERE id = $1`, id); err != nil {
+		return nil, known(err)
+	}
+	return models, json.Unmarshal(doc, &models)
+}

@@ -17,7 +17,8 @@ import (
 )
 
 type gearView struct {
-	Kinds []gearKind
+	Kinds  []gearKind
+	Faults []string // of a file that was refused
 }
 
 type gearKind struct {
@@ -44,7 +45,12 @@ type section struct {
 	Fields      []field
 }
 
-func (s *Server) gear(c *gin.Context) {
+func (s *Server) gear(c *gin.Context) { s.showGear(c, http.StatusOK, nil) }
+
+// mostFaults is how many faults of a file are shown.
+const mostFaults = 12
+
+func (s *Server) showGear(c *gin.Context, status int, faults fault.List) {
 	models, err := s.store.Models(c)
 	if err != nil {
 		s.fail(c, err)
@@ -55,12 +61,22 @@ func (s *Server) gear(c *gin.Context) {
 		byKind[m.Kind] = append(byKind[m.Kind], gearLine{m.Title(), "/gear/model/" + url.PathEscape(m.ID), summary(m), m.Source})
 	}
 	var v gearView
+	for i, f := range faults {
+		if i == mostFaults {
+			v.Faults = append(v.Faults, "And "+strconv.Itoa(len(faults)-mostFaults)+" more.")
+			break
+		}
+		v.Faults = append(v.Faults, strings.TrimPrefix(f.Field+": ", ": ")+f.Say)
+	}
 	for _, k := range gear.Kinds {
 		v.Kinds = append(v.Kinds, gearKind{k, string(k) + "s", byKind[k]})
 	}
 	p := s.gearPage(c, "Gear", plural(len(models), "model", "models")+" in the library.")
-	p.Body = v
-	s.render(c, http.StatusOK, "gear", p)
+	if len(faults) > 0 {
+		p.Problem = "Nothing was imported."
+	}
+	p.Here, p.Body = "/gear", v
+	s.render(c, status, "gear", p)
 }
 
 func (s *Server) gearPage(c *gin.Context, title, verdict string) *page {
@@ -102,31 +118,27 @@ func summary(m gear.Model) string {
 
 func (s *Server) newModel(c *gin.Context) {
 	k := gear.Kind(c.Param("kind"))
-	m, ok := blank(k)
+	m, ok := gear.Blank(k)
 	if !ok {
 		s.fail(c, store.ErrNotFound)
 		return
 	}
+	suggest(&m)
 	s.showModel(c, http.StatusOK, m, true, nil)
 }
 
-func blank(k gear.Kind) (gear.Model, bool) {
-	m := gear.Model{Kind: k}
-	switch k {
-	case gear.KindAmplifier:
-		m.Amplifier = &gear.Amplifier{Channels: 2}
+// suggest fills a new form with what most such gear has.
+func suggest(m *gear.Model) {
+	switch m.Kind {
 	case gear.KindLoudspeaker:
-		m.Loudspeaker = &gear.Loudspeaker{Link: true}
+		m.Loudspeaker.Link = true
 	case gear.KindMixer:
-		m.Mixer = &gear.Mixer{Inputs: 16, Outputs: []gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}}
+		m.Mixer.Inputs, m.Mixer.Outputs = 16, []gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}
 	case gear.KindProcessor:
-		m.Processor = &gear.Processor{Inputs: 2, Outputs: []string{"out 1", "out 2"}}
+		m.Processor.Inputs, m.Processor.Outputs = 2, []string{"out 1", "out 2"}
 	case gear.KindSource:
-		m.Feed = &gear.Source{Outputs: []gear.Outlet{{Name: "out", Signal: gear.Mic}}}
-	default:
-		return m, false
+		m.Feed.Outputs = []gear.Outlet{{Name: "out", Signal: gear.Mic}}
 	}
-	return m, true
 }
 
 func (s *Server) editModel(c *gin.Context) {
@@ -268,20 +280,20 @@ func (s *Server) saveModel(c *gin.Context) {
 		return
 	}
 	isNew := c.Param("id") == ""
-	m, _ := blank(gear.Kind(c.Param("kind")))
+	m, ok := gear.Blank(gear.Kind(c.Param("kind")))
 	if !isNew {
 		if m, err = s.store.Model(c, c.Param("id")); err != nil {
 			s.fail(c, err)
 			return
 		}
-	} else if m.Ports() == nil {
+	} else if !ok {
 		s.fail(c, store.ErrNotFound)
 		return
 	}
 	old := m
 	m = f.model(old)
 	if isNew {
-		m.ID = strings.ToLower(ident(m.Maker + "-" + m.Name))
+		m.ID = gear.IDOf(m.Maker, m.Name)
 		if _, err := s.store.Model(c, m.ID); err == nil {
 			f.fault("name", "The library already has %s.", m.Title())
 		} else if !errors.Is(err, store.ErrNotFound) {

@@ -72,6 +72,10 @@ func (s *Server) routes(e *gin.Engine) {
 	e.POST("/jobs/import", s.importJob)
 	e.POST("/scheme", s.setScheme)
 	e.GET("/gear", s.gear)
+	e.GET("/gear.csv", s.exportGear)
+	e.GET("/gear.json", s.exportGear)
+	e.POST("/gear/import", s.importGear)
+	e.POST("/gear/import/take", s.takeGear)
 	e.GET("/gear/new/:kind", s.newModel)
 	e.POST("/gear/new/:kind", s.saveModel)
 	e.GET("/gear/model/:id", s.editModel)
@@ -151,7 +155,7 @@ func (s *Server) local(c *gin.Context) {
 // bounded limits every body, so that nothing is read without end.
 func bounded(c *gin.Context) {
 	most := int64(mostForm)
-	if c.FullPath() == "/jobs/import" {
+	if p := c.FullPath(); p == "/jobs/import" || p == "/gear/import" {
 		most = mostUpload
 	}
 	if c.Request.Body != nil {

@@ -254,7 +254,9 @@ func (s *site) state() string {
 	return text
 }
 
-func (s *site) upload(file io.Reader) (int, string) {
+func (s *site) upload(file io.Reader) (int, string) { return s.uploadTo("/jobs/import", file) }
+
+func (s *site) uploadTo(path string, file io.Reader) (int, string) {
 	s.t.Helper()
 	var body bytes.Buffer
 	w := multipart.NewWriter(&body)
@@ -264,7 +266,7 @@ func (s *site) upload(file io.Reader) (int, string) {
 	_, err = io.Copy(part, file)
 	must(s.t, err)
 	must(s.t, w.Close())
-	res, err := s.Client().Post(s.URL+"/jobs/import", w.FormDataContentType(), &body)
+	res, err := s.Client().Post(s.URL+path, w.FormDataContentType(), &body)
 	must(s.t, err)
 	defer res.Body.Close()
 	b, _ := io.ReadAll(res.Body)
@@ -297,6 +299,42 @@ func TestImport(t *testing.T) {
 		status, page := s.upload(c.file)
 		if status != c.status || !strings.Contains(page, c.say) || s.state() != before {
 			t.Errorf("%s: %d, changed %v; want %d and a sentence with %q", what, status, s.state() != before, c.status, c.say)
+		}
+	}
+}
+
+func TestGearInAndOut(t *testing.T) {
+	s := open(t)
+	_, table := s.get("/gear.csv")
+	_, file := s.get("/gear.json")
+	for what, f := range map[string]string{"table": table, "JSON": file} {
+		if status, page := s.uploadTo("/gear/import", strings.NewReader(f)); status != 200 || !strings.Contains(page, "No models new, no models changed, 19 models as they are") {
+			t.Errorf("%s back again: %d", what, status)
+		}
+	}
+	changed := strings.Replace(table, "420 W into 8 Ω", "430 W into 8 Ω", 1) + "\n"
+	changed = strings.Replace(changed, "fennholt-2900,", "quern-9,", 1)
+	before := s.state()
+	status, page := s.uploadTo("/gear/import", strings.NewReader(changed))
+	if status != 200 || !strings.Contains(page, "One model new, one model changed") || !strings.Contains(page, "430 W into 8 Ω") || s.state() != before {
+		t.Fatalf("%d: the dry run does not show what would change, or changed it", status)
+	}
+	id := regexp.MustCompile(`name="import" value="([^"]+)"`).FindStringSubmatch(page)
+	if status, page = s.post("/gear/import/take", url.Values{"import": {id[1]}}); status != 200 || !strings.Contains(page, "20 models in the library") {
+		t.Errorf("%d: not taken", status)
+	}
+	for what, c := range map[string]struct {
+		file   io.Reader
+		status int
+		say    string
+	}{
+		"a fault in a row": {strings.NewReader(strings.Replace(table, "420 W into 8 Ω", "plenty", 1)), 422, "column ratings"},
+		"50 MB":            {io.LimitReader(spaces{}, 50<<20), 413, "larger than 4 MiB"},
+		"empty":            {strings.NewReader(""), 422, "empty"},
+	} {
+		before := s.state()
+		if status, page := s.uploadTo("/gear/import", c.file); status != c.status || !strings.Contains(page, c.say) || s.state() != before {
+			t.Errorf("%s: %d, want %d and %q", what, status, c.status, c.say)
 		}
 	}
 }

@@ -7,6 +7,9 @@
 package gear
 
 import (
+	"regexp"
+	"strings"
+
 	"largo/core/fault"
 	"largo/core/unit"
 )
@@ -59,6 +62,39 @@ type Wake struct {
 	Switch   string                  `json:"switch,omitempty"`   // where its switch is, as "rear rocker"
 	Shutdown string                  `json:"shutdown,omitempty"` // its own way to be shut down
 	Drain    unit.Given[unit.Second] `json:"drain,omitzero"`     // from the switch until its outputs are dead
+}
+
+// Blank is a model of a kind with nothing known but what it must have, and
+// false for what is no kind.
+func Blank(k Kind) (Model, bool) {
+	m := Model{Kind: k}
+	switch k {
+	case KindAmplifier:
+		m.Amplifier = &Amplifier{Channels: 2}
+	case KindLoudspeaker:
+		m.Loudspeaker = &Loudspeaker{}
+	case KindMixer:
+		m.Mixer = &Mixer{}
+	case KindProcessor:
+		m.Processor = &Processor{}
+	case KindSource:
+		m.Feed = &Source{}
+	default:
+		return m, false
+	}
+	return m, true
+}
+
+// notInID is whatever an id does without.
+var notInID = regexp.MustCompile(`[^a-z0-9]+`)
+
+// IDOf makes the id of a new model.
+func IDOf(maker, name string) string {
+	id := strings.Trim(notInID.ReplaceAllString(strings.ToLower(maker+" "+name), "-"), "-")
+	if id == "" {
+		id = "model"
+	}
+	return id
 }
 
 // Title is maker and name.

@@ -1,0 +1,370 @@
+package exchange
+
+import (
+	"encoding/csv"
+	"errors"
+	"fmt"
+	"io"
+	"strconv"
+	"strings"
+
+	"largo/core/fault"
+	"largo/core/gear"
+	"largo/core/unit"
+)
+
+// A gear table has one model a row and one figure a column, named in the
+// first row. Columns may stand in any order and be left out; an empty cell is
+// unknown. Where each figure came from is not carried.
+
+// column is one figure of a model, as text and back.
+type column struct {
+	name string
+	get  func(*gear.Model) string
+	set  func(*gear.Model, string) error
+}
+
+// gearColumns are all columns, in the order in which they are written. Those
+// that belong to one kind do nothing for another.
+var gearColumns = columns()
+
+func columns() []column {
+	list := []column{
+		text("id", func(m *gear.Model) *string { return &m.ID }),
+		{"kind", func(m *gear.Model) string { return string(m.Kind) }, nil}, // read before all others
+		text("maker", func(m *gear.Model) *string { return &m.Maker }),
+		text("name", func(m *gear.Model) *string { return &m.Name }),
+		text("source", func(m *gear.Model) *string { return &m.Source }),
+		text("note", func(m *gear.Model) *string { return &m.Note }),
+	}
+	list = append(list, amplifierColumns()...)
+	list = append(list, loudspeakerColumns()...)
+	list = append(list, lineColumns()...)
+	return append(list,
+		figure("settle_s", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Wake.Settle }),
+		text("proof", func(m *gear.Model) *string { return &m.Wake.Proof }),
+		text("switch", func(m *gear.Model) *string { return &m.Wake.Switch }),
+		text("shutdown", func(m *gear.Model) *string { return &m.Wake.Shutdown }),
+		figure("drain_s", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Wake.Drain }))
+}
+
+func amplifierColumns() []column {
+	amp := func(m *gear.Model) *gear.Amplifier { return m.Amplifier }
+	return []column{
+		{"channels", when(amp, func(a *gear.Amplifier) string { return strconv.Itoa(a.Channels) }), set(amp, func(a *gear.Amplifier, s string) (err error) {
+			a.Channels, err = whole(s)
+			return err
+		})},
+		{"ratings", when(amp, func(a *gear.Amplifier) string {
+			lines := make([]string, len(a.Ratings))
+			for i, r := range a.Ratings {
+				lines[i] = r.Line()
+			}
+			return strings.Join(lines, "; ")
+		}), set(amp, func(a *gear.Amplifier, s string) error {
+			sheet, err := gear.ParseSheet(s)
+			a.Ratings = sheet.Ratings
+			return err
+		})},
+		part("least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Least }),
+		part("gain_db", amp, unit.ParseDecibel, func(a *gear.Amplifier) *unit.Given[unit.Decibel] { return &a.Gain }),
+		part("sensitivity_v", amp, unit.ParseVolt, func(a *gear.Amplifier) *unit.Given[unit.Volt] { return &a.Sensitivity }),
+		part("sensitivity_load_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.SensLoad }),
+		part("output_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.OutputZ }),
+		word("bridge_switch", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Switch }),
+		word("bridge_manual", amp, func(a *gear.Amplifier) *string { return &a.Bridging.Manual }),
+		word("bridge_common", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Common }),
+		word("bridge_inverted", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Inverted }),
+		part("bridge_least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Least }),
+		word("limiters", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Limits }),
+	}
+}
+
+func loudspeakerColumns() []column {
+	box := func(m *gear.Model) *gear.Loudspeaker { return m.Loudspeaker }
+	return []column{
+		yesNo("active", box, func(s *gear.Loudspeaker) *bool { return &s.Active }),
+		yesNo("sub", box, func(s *gear.Loudspeaker) *bool { return &s.Sub }),
+		yesNo("link", box, func(s *gear.Loudspeaker) *bool { return &s.Link }),
+		yesNo("vented", box, func(s *gear.Loudspeaker) *bool { return &s.Vented }),
+		part("nominal_ohm", box, unit.ParseOhm, func(s *gear.Loudspeaker) *unit.Given[unit.Ohm] { return &s.Nominal }),
+		part("least_z_ohm", box, unit.ParseOhm, func(s *gear.Loudspeaker) *unit.Given[unit.Ohm] { return &s.Least }),
+		part("continuous_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Continuous }),
+		word("standard", box, func(s *gear.Loudspeaker) *string { return &s.Standard }),
+		part("crest_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] { return &s.Crest }),
+		part("programme_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Programme }),
+		part("peak_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Peak }),
+		part("bare_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Bare }),
+		part("sensitivity_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] { return &s.Sensitivity }),
+		word("sensitivity_for", box, func(s *gear.Loudspeaker) *string { return &s.SensitivityRef }),
+		part("high_pass_hz", box, unit.ParseHertz, func(s *gear.Loudspeaker) *unit.Given[unit.Hertz] { return &s.HighPass }),
+		part("max_spl_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] { return &s.MaxSPL }),
+		part("input_clip_dbu", box, unit.ParseDBu, func(s *gear.Loudspeaker) *unit.Given[unit.DBu] { return &s.InputClip }),
+	}
+}
+
+// lineColumns are those of mixers, processors and sources.
+func lineColumns() []column {
+	return []column{
+		{"inputs", func(m *gear.Model) string {
+			switch {
+			case m.Mixer != nil:
+				return strconv.Itoa(m.Mixer.Inputs)
+			case m.Processor != nil:
+				return strconv.Itoa(m.Processor.Inputs)
+			}
+			return ""
+		}, func(m *gear.Model, s string) error {
+			n, err := whole(s)
+			if m.Mixer != nil {
+				m.Mixer.Inputs = n
+			} else if m.Processor != nil {
+				m.Processor.Inputs = n
+			}
+			return err
+		}},
+		{"outputs", outputsText, setOutputs},
+		yesNo("powered", func(m *gear.Model) *gear.Source { return m.Feed }, func(s *gear.Source) *bool { return &s.Powered }),
+	}
+}
+
+func outputsText(m *gear.Model) string {
+	if m.Kind == gear.KindAmplifier || m.Kind == gear.KindLoudspeaker {
+		return ""
+	}
+	var outs []string
+	for _, p := range m.Ports() {
+		if p.Dir == gear.Out {
+			outs = append(outs, p.Name+":"+string(p.Signal))
+		}
+	}
+	return strings.Join(outs, "; ")
+}
+
+func setOutputs(m *gear.Model, s string) error {
+	var outs []gear.Outlet
+	for part := range strings.SplitSeq(s, ";") {
+		name, signal, _ := strings.Cut(strings.TrimSpace(part), ":")
+		outs = append(outs, gear.Outlet{Name: strings.TrimSpace(name), Signal: gear.Signal(strings.TrimSpace(signal))})
+	}
+	switch {
+	case m.Mixer != nil:
+		m.Mixer.Outputs = outs
+	case m.Feed != nil:
+		m.Feed.Outputs = outs
+	case m.Processor != nil:
+		for _, o := range outs {
+			m.Processor.Outputs = append(m.Processor.Outputs, o.Name)
+		}
+	}
+	return nil
+}
+
+// WriteGearTable writes models as CSV.
+func WriteGearTable(w io.Writer, models []gear.Model) error {
+	out := csv.NewWriter(w)
+	row := make([]string, len(gearColumns))
+	for i, c := range gearColumns {
+		row[i] = c.name
+	}
+	if err := out.Write(row); err != nil {
+		return err
+	}
+	for i := range models {
+		for j, c := range gearColumns {
+			row[j] = c.get(&models[i])
+		}
+		if err := out.Write(row); err != nil {
+			return err
+		}
+	}
+	out.Flush()
+	return out.Error()
+}
+
+// mostModels bounds one table.
+const mostModels = 20000
+
+// ReadGearTable reads models from CSV: all of them, or faults that each name
+// their row and column.
+func ReadGearTable(r io.Reader) ([]gear.Model, error) {
+	limited := &io.LimitedReader{R: r, N: MostBytes + 1}
+	in := csv.NewReader(limited)
+	in.TrimLeadingSpace = true
+	head, err := in.Read()
+	if err == io.EOF {
+		return nil, fault.At("", "The file is empty.")
+	} else if err != nil {
+		return nil, csvFault(err)
+	}
+	at, err := headColumns(head)
+	if err != nil {
+		return nil, err
+	}
+	var models []gear.Model
+	var l fault.List
+	for {
+		row, err := in.Read()
+		if limited.N <= 0 || len(models) > mostModels {
+			return nil, ErrTooBig
+		}
+		if err == io.EOF {
+			return models, l.Err()
+		} else if err != nil {
+			return nil, csvFault(err)
+		}
+		line, _ := in.FieldPos(0)
+		m := readRow(row, at, line, &l)
+		models = append(models, m)
+		if len(l) > 100 {
+			return nil, l
+		}
+	}
+}
+
+func csvFault(err error) error {
+	var parse *csv.ParseError
+	if errors.As(err, &parse) {
+		return fault.At("", "Row %d, column %d: %s.", parse.Line, parse.Column, parse.Err)
+	}
+	return err
+}
+
+// headColumns finds which column of the file is which of ours, −1 for none.
+func headColumns(head []string) (map[string]int, error) {
+	known := map[string]bool{}
+	for _, c := range gearColumns {
+		known[c.name] = true
+	}
+	at := map[string]int{}
+	var l fault.List
+	for i, name := range head {
+		name = strings.ToLower(strings.TrimSpace(strings.TrimPrefix(name, "\ufeff")))
+		if _, twice := at[name]; twice {
+			l.Add("", "Row 1, column %d: %.30q stands there a second time.", i+1, name)
+		} else if !known[name] {
+			l.Add("", "Row 1, column %d: %.30q is no column of a gear table.", i+1, name)
+		}
+		at[name] = i
+	}
+	for _, needed := range []string{"kind", "maker", "name"} {
+		if _, ok := at[needed]; !ok {
+			l.Add("", "Row 1: the column %q is missing.", needed)
+		}
+	}
+	return at, l.Err()
+}
+
+func readRow(row []string, at map[string]int, line int, l *fault.List) gear.Model {
+	cell := func(name string) (string, bool) {
+		i, ok := at[name]
+		if !ok || i >= len(row) || strings.TrimSpace(row[i]) == "" {
+			return "", false
+		}
+		return strings.TrimSpace(row[i]), true
+	}
+	kind, _ := cell("kind")
+	m, ok := gear.Blank(gear.Kind(kind))
+	if !ok {
+		l.Add("", "Row %d, column kind: %.30q is not a kind of gear.", line, kind)
+		return m
+	}
+	before := len(*l)
+	for _, c := range gearColumns {
+		if text, given := cell(c.name); given && c.set != nil {
+			if err := c.set(&m, text); err != nil {
+				l.Add("", "Row %d, column %s: %s.", line, c.name, strings.TrimSuffix(err.Error(), "."))
+			}
+		}
+	}
+	if m.ID == "" {
+		m.ID = gear.IDOf(m.Maker, m.Name)
+	}
+	if err := m.Check(); err != nil && len(*l) == before {
+		var faults fault.List
+		errors.As(err, &faults)
+		for _, f := range faults {
+			l.Add("", "Row %d, %s: %s", line, f.Field, f.Say)
+		}
+	}
+	return m
+}
+
+func whole(s string) (int, error) {
+	n, err := strconv.Atoi(s)
+	if err != nil {
+		return 0, fmt.Errorf("%.20q is not a whole number", s)
+	}
+	return n, nil
+}
+
+// text is a column of words that every model has.
+func text(name string, at func(*gear.Model) *string) column {
+	return column{name, func(m *gear.Model) string { return *at(m) }, func(m *gear.Model, s string) error { *at(m) = s; return nil }}
+}
+
+// figure is a column of a quantity that every model has.
+func figure[T unit.Quantity](name string, parse func(string) (T, error), at func(*gear.Model) *unit.Given[T]) column {
+	return part(name, func(m *gear.Model) *gear.Model { return m }, parse, at)
+}
+
+// when gives the text of a column that only models with a part have.
+func when[P any](of func(*gear.Model) *P, get func(*P) string) func(*gear.Model) string {
+	return func(m *gear.Model) string {
+		if p := of(m); p != nil {
+			return get(p)
+		}
+		return ""
+	}
+}
+
+// set refuses a cell that does not belong to the row's kind.
+func set[P any](of func(*gear.Model) *P, put func(*P, string) error) func(*gear.Model, string) error {
+	return func(m *gear.Model, s string) error {
+		p := of(m)
+		if p == nil {
+			return fmt.Errorf("no %s has such a figure; leave the cell empty", m.Kind)
+		}
+		return put(p, s)
+	}
+}
+
+// part is a column of a quantity that only models with a part have.
+func part[P any, T unit.Quantity](name string, of func(*gear.Model) *P, parse func(string) (T, error), at func(*P) *unit.Given[T]) column {
+	return column{name, when(of, func(p *P) string {
+		v, known := at(p).Get()
+		if !known {
+			return ""
+		}
+		return strconv.FormatFloat(float64(v), 'f', -1, 64)
+	}), set(of, func(p *P, s string) error {
+		v, err := parse(s)
+		*at(p) = unit.Of(v)
+		return err
+	})}
+}
+
+// word is a column of a word that only models with a part have.
+func word[P any, W ~string](name string, of func(*gear.Model) *P, at func(*P) *W) column {
+	return column{name, when(of, func(p *P) string { return string(*at(p)) }), set(of, func(p *P, s string) error { *at(p) = W(s); return nil })}
+}
+
+// yesNo is a column of yes or no that only models with a part have.
+func yesNo[P any](name string, of func(*gear.Model) *P, at func(*P) *bool) column {
+	return column{name, when(of, func(p *P) string {
+		if *at(p) {
+			return "yes"
+		}
+		return "no"
+	}), set(of, func(p *P, s string) error {
+		switch strings.ToLower(s) {
+		case "yes":
+			*at(p) = true
+		case "no":
+			*at(p) = false
+		default:
+			return fmt.Errorf("%.20q is neither yes nor no", s)
+		}
+		return nil
+	})}
+}
