@@ -3,6 +3,7 @@ package store
 import (
 	"context"
 	"encoding/json"
+	"strings"
 
 	"github.com/jmoiron/sqlx"
 
@@ -25,6 +26,35 @@ func (s *Store) Models(ctx context.Context) ([]gear.Model, error) {
 	}
 	return models, nil
 }
+
+// SearchModels lists the models that hold every word typed, at most so many,
+// by kind, maker and name, and how many there are in all.
+func (s *Store) SearchModels(ctx context.Context, typed string, most int) (models []gear.Model, all int, err error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	words := strings.Fields(strings.ToLower(typed))
+	for i, w := range words {
+		words[i] = "%" + likeEscape.Replace(w) + "%"
+	}
+	if err := s.db.GetContext(ctx, &all, `SELECT count(*) FROM models WHERE words LIKE ALL ($1::text[])`, words); err != nil {
+		return nil, 0, known(err)
+	}
+	var docs [][]byte
+	if err := s.db.SelectContext(ctx, &docs, `
+SELECT doc FROM models WHERE words LIKE ALL ($1::text[]) ORDER BY kind, maker, name, id LIMIT $2`, words, most); err != nil {
+		return nil, 0, known(err)
+	}
+	models = make([]gear.Model, len(docs))
+	for i, d := range docs {
+		if err := json.Unmarshal(d, &models[i]); err != nil {
+			return nil, 0, err
+		}
+	}
+	return models, all, nil
+}
+
+// likeEscape takes the meaning from the wildcards of LIKE.
+var likeEscape = strings.NewReplacer(`\`, `\\`, `%`, `\%`, `_`, `\_`)
 
 // Model finds a model of the library.
 func (s *Store) Model(ctx context.Context, id string) (gear.Model, error) {

@@ -185,6 +185,19 @@ func TestLibrary(t *testing.T) {
 	}
 }
 
+func TestSearchHoldsEveryWord(t *testing.T) {
+	s := storetest.Open(t)
+	models, err := demo.Gear()
+	must(t, err)
+	must(t, s.SaveModels(ctx, models...))
+	for typed, want := range map[string]int{"": len(models), "fennholt": 3, "FENN 29": 1, "loudspeaker brack": 4, "nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
+		got, all, err := s.SearchModels(ctx, typed, 2)
+		if err != nil || all != want || len(got) != min(want, 2) {
+			t.Errorf("%q: %d of %d, %v; want %d", typed, len(got), all, err, want)
+		}
+	}
+}
+
 // The database is killed and comes back: acts fail as ErrDown and then work
 // again on the same Store, and what was acknowledged is still there.
 func TestDatabaseGoneAndBack(t *testing.T) {

@@ -29,10 +29,15 @@ type boardNode struct {
 	Chosen     bool
 }
 
+// boardPort is a connector that can be picked to plug a lead.
 type boardPort struct {
-	X, Y  float64
-	Label string
-	Out   bool
+	X, Y   float64
+	Ref    string // device and port, as the form sends them
+	Label  string
+	Says   string // for those who cannot see it
+	Out    bool   // on the right
+	Starts bool   // a lead starts here: an output or a link-through
+	Used   bool
 }
 
 type boardLead struct {
@@ -51,8 +56,7 @@ const (
 	columnStep = 190.0
 )
 
-// drawBoard lays out a rig. Only ports in use are drawn, so that a desk of 48
-// inputs is as tall as what is plugged into it.
+// drawBoard lays out a rig.
 func (p *page) drawBoard(chosen string) board {
 	x := p.report.Index
 	used := map[string][]string{}
@@ -70,11 +74,10 @@ func (p *page) drawBoard(chosen string) board {
 		n := boardNode{X: 6 + columnStep*float64(col), Y: 26 + bottom[col], W: nodeWidth, Tag: d.Tag, Title: m.Title(), Chosen: d.Tag == chosen,
 			Href: p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device", State: p.stateOf(d.Tag)}
 		ins, outs := 0, 0
-		for _, port := range m.Ports() {
-			if !slices.Contains(used[d.Tag], port.Name) {
-				continue
-			}
-			bp := boardPort{Label: port.Name, Out: port.Dir == gear.Out}
+		for _, port := range shownPorts(m, d, used[d.Tag]) {
+			ref := rig.Ref{Device: d.Tag, Port: port.Name}
+			bp := boardPort{Label: port.Name, Out: port.Dir == gear.Out, Starts: port.Dir != gear.In, Ref: refValue(ref),
+				Used: slices.Contains(used[d.Tag], port.Name), Says: ref.String() + ", " + string(port.Signal) + " " + string(port.Dir)}
 			if bp.Out {
 				bp.X, bp.Y = n.X+n.W, n.Y+nodeHead+portStep*float64(outs)+6
 				outs++
@@ -83,7 +86,7 @@ func (p *page) drawBoard(chosen string) board {
 				ins++
 			}
 			n.Ports = append(n.Ports, bp)
-			at[rig.Ref{Device: d.Tag, Port: port.Name}] = bp
+			at[ref] = bp
 		}
 		n.H = nodeHead + portStep*float64(max(ins, outs)) + 4
 		bottom[col] += n.H + nodeGap
@@ -95,6 +98,37 @@ func (p *page) drawBoard(chosen string) board {
 		b.Leads = append(b.Leads, boardLead{Path: leadPath(at[k.From], at[k.To]), Kind: string(from.Signal), From: k.From.String(), To: k.To.String(), Series: k.Series != ""})
 	}
 	return b
+}
+
+// shownPorts are the connectors worth drawing: what is in use, every output,
+// and the next free input, so that a desk of 48 inputs is as tall as what is
+// plugged into it. The two hot terminals of a pair stand only where they are
+// used or the pair is bridged.
+func shownPorts(m *gear.Model, d rig.Device, used []string) []gear.Port {
+	var shown []gear.Port
+	spare := false
+	for _, port := range m.Ports() {
+		switch {
+		case slices.Contains(used, port.Name):
+		case port.Dir == gear.In && spare:
+			continue
+		case port.Dir == gear.In:
+			spare = m.Kind == gear.KindMixer
+		case strings.Contains(port.Name, "+") && !bridgedPort(m, d, port.Name):
+			continue
+		}
+		shown = append(shown, port)
+	}
+	return shown
+}
+
+func bridgedPort(m *gear.Model, d rig.Device, port string) bool {
+	for pair := range m.Amplifier.Pairs() {
+		if gear.BridgePort(pair) == port {
+			return d.PairSetting(pair).Output == gear.Bridged
+		}
+	}
+	return false
 }
 
 // parts are the columns of the drawing, in the order in which signal runs.

@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"reflect"
@@ -19,6 +20,7 @@ import (
 type gearView struct {
 	Kinds  []gearKind
 	Faults []string // of a file that was refused
+	Search field
 }
 
 type gearKind struct {
@@ -51,7 +53,8 @@ func (s *Server) gear(c *gin.Context) { s.showGear(c, http.StatusOK, nil) }
 const mostFaults = 12
 
 func (s *Server) showGear(c *gin.Context, status int, faults fault.List) {
-	models, err := s.store.Models(c)
+	typed := c.Query("q")
+	models, all, err := s.store.SearchModels(c, typed, mostListed)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -69,14 +72,31 @@ func (s *Server) showGear(c *gin.Context, status int, faults fault.List) {
 		v.Faults = append(v.Faults, strings.TrimPrefix(f.Field+": ", ": ")+f.Say)
 	}
 	for _, k := range gear.Kinds {
-		v.Kinds = append(v.Kinds, gearKind{k, string(k) + "s", byKind[k]})
+		if typed == "" || len(byKind[k]) > 0 {
+			v.Kinds = append(v.Kinds, gearKind{k, string(k) + "s", byKind[k]})
+		}
 	}
-	p := s.gearPage(c, "Gear", plural(len(models), "model", "models")+" in the library.")
+	p := s.gearPage(c, "Gear", gearVerdict(typed, all, len(models)))
+	v.Search = p.Field("gear", "q", "Search", typed, "maker, name or kind")
 	if len(faults) > 0 {
 		p.Problem = "Nothing was imported."
 	}
 	p.Here, p.Body = "/gear", v
 	s.render(c, status, "gear", p)
+}
+
+// mostListed is how many models the library shows at once.
+const mostListed = 200
+
+func gearVerdict(typed string, all, shown int) string {
+	in := " in the library."
+	if typed != "" {
+		in = fmt.Sprintf(" with %q.", typed)
+	}
+	if shown < all {
+		in += fmt.Sprintf(" The first %d are shown; type more to narrow it.", shown)
+	}
+	return plural(all, "model", "models") + in
 }
 
 func (s *Server) gearPage(c *gin.Context, title, verdict string) *page {

@@ -16,6 +16,8 @@ import (
 	"testing"
 	"time"
 
+	"largo/core/gear"
+	"largo/demo"
 	"largo/demo/tour"
 	"largo/store"
 	"largo/store/storetest"
@@ -486,6 +488,29 @@ func BenchmarkPages(b *testing.B) {
 			}
 			slices.Sort(took)
 			b.ReportMetric(float64(took[len(took)/2].Microseconds())/1000, "ms-median")
+		})
+	}
+}
+
+// BenchmarkSearch searches a library of 5,000 models as somebody types; the
+// aim is under 50 ms on the server.
+func BenchmarkSearch(b *testing.B) {
+	s := open(b)
+	models, err := demo.Gear()
+	must(b, err)
+	many := make([]gear.Model, 5000)
+	for i := range many {
+		many[i] = models[i%len(models)]
+		many[i].ID, many[i].Name = fmt.Sprintf("m%d", i), fmt.Sprintf("%s no %d", many[i].Name, i)
+	}
+	must(b, s.store.SaveModels(context.Background(), many...))
+	for _, typed := range []string{"", "f", "fennholt", "brackwater 49"} {
+		b.Run("q="+typed, func(b *testing.B) {
+			for b.Loop() {
+				if status, _ := s.get("/gear?q=" + url.QueryEscape(typed)); status != http.StatusOK {
+					b.Fatal(status)
+				}
+			}
 		})
 	}
 }

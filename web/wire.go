@@ -209,7 +209,7 @@ func (p *page) connectForm() []field {
 	for i, d := range p.job.Rig.Devices {
 		for _, port := range x.ModelAt(i).Ports() {
 			ref := rig.Ref{Device: d.Tag, Port: port.Name}
-			c := choice{Value: d.Tag + "\t" + port.Name, Label: ref.String() + " (" + string(port.Signal) + ")"}
+			c := choice{Value: refValue(ref), Label: ref.String() + " (" + string(port.Signal) + ")"}
 			if port.Dir != gear.In {
 				outs = append(outs, c)
 			} else if _, fed := x.Into(ref); !fed {
@@ -302,6 +302,9 @@ func (s *Server) connect(c *gin.Context) {
 			Length: given(f, "length", unit.ParseMetre), Area: given(f, "area", unit.ParseArea)}}
 	})
 }
+
+// refValue writes a port as a choice sends it.
+func refValue(r rig.Ref) string { return r.Device + "\t" + r.Port }
 
 // ref reads a port from a choice.
 func (f *form) ref(name, what string) rig.Ref {

@@ -32,6 +32,9 @@ func TestFromNothingToTheSheet(t *testing.T) {
 func fromNothingToTheSheet(t *testing.T, s screen) {
 	b := open(t, s)
 	b.visit("/gear")
+	b.fill("#gear-q", "brack reed")
+	b.await("only what was typed", `document.querySelectorAll("#gear-found li").length === 2`)
+	b.visit("/gear")
 	b.click(`a[href="/gear/new/amplifier"]`)
 	b.awaitHeading("A new amplifier")
 	b.fill("#model-maker", "Quern")
@@ -188,6 +191,33 @@ func TestKeysAlone(t *testing.T) {
 	b.key(enter)
 	b.awaitText(".revision", "revision 2,")
 	b.await("the focus kept", `document.activeElement.id === "set-wishes"`)
+}
+
+// A lead is plugged on the drawing: by the mouse, then by keys alone.
+func TestPluggingOnTheDrawing(t *testing.T) {
+	b := open(t, laptop)
+	b.expect("422")
+	b.visit(hall + "/wire")
+	jack := func(ref string) string { return `.jack[data-ref="` + strings.ReplaceAll(ref, "/", `\9 `) + `"]` }
+	b.click(jack("HIRE 1/in 2")) // the input first: the lead still starts at the output
+	b.await("the connector picked", `document.querySelector(".jack[aria-pressed=true]")`)
+	b.submit(jack("DESK/main L"), "2")
+	b.awaitText(".figures-table td", "HIRE 1 in 2")
+
+	press := func(ref string) {
+		t.Helper()
+		b.eval(`document.querySelector(`+quoted(jack(ref))+`).focus()`, nil)
+		b.key(enter)
+	}
+	press("CUES/left")
+	press("DESK/in 1") // which the radio feeds
+	b.awaitText("#problem", "join two outputs")
+	b.visit(hall + "/wire")
+	press("CUES/left")
+	press("DESK/in 3")
+	b.awaitText(".revision", "revision 3,")
+	b.key("u")
+	b.awaitText(".revision", "revision 2,")
 }
 
 func TestAccessibleInBothSchemes(t *testing.T) {
