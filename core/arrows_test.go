@@ -24,7 +24,7 @@ var rooms = map[string]string{
 	"core/brief":   stageMay, "core/match": stageMay, "core/wire": stageMay, "core/protect": stageMay, "core/start": stageMay, "core/strike": stageMay,
 	"core/survey":     stageMay + " core/brief core/match core/wire core/protect core/start core/strike",
 	"core/rigtest":    "core/unit core/gear core/rig",
-	"exchange":        "core/fault core/gear core/rig",
+	"exchange":        "core/unit core/fault core/gear core/rig",
 	"demo/tour":       "demo store",
 	"demo":            "core/gear core/rig exchange",
 	"store":           "core/gear core/rig",

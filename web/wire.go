@@ -132,6 +132,9 @@ func (p *page) linkViews() []linkView {
 		if k.Area.Known() {
 			lead = append(lead, k.Area.String())
 		}
+		if k.Swapped {
+			lead = append(lead, "polarity swapped")
+		}
 		if k.Series != "" {
 			lead = append(lead, "series "+k.Series)
 		}
@@ -222,6 +225,7 @@ func (p *page) connectForm() []field {
 		p.Field("connect", "length", "Length", "", "as 10 m or 30 ft; may stay empty"),
 		p.Field("connect", "area", "Conductor", "", "as 2.5 mm² or 12 AWG; speaker leads"),
 		p.Field("connect", "series", "In series with", "", "a name shared by the boxes of one series string"),
+		p.Choose("connect", "swapped", "Polarity", "", choice{Value: "", Label: "straight"}, choice{Value: "yes", Label: "swapped"}),
 	}
 }
 
@@ -298,7 +302,7 @@ func (s *Server) removeDevice(c *gin.Context) {
 
 func (s *Server) connect(c *gin.Context) {
 	s.edit(c, finding.Wire, "connect", func(r rig.Rig, f *form) rig.Edit {
-		return rig.Connect{Link: rig.Link{From: f.ref("from", "an output"), To: f.ref("to", "an input"), Series: f.text("series"),
+		return rig.Connect{Link: rig.Link{From: f.ref("from", "an output"), To: f.ref("to", "an input"), Series: f.text("series"), Swapped: f.text("swapped") == "yes",
 			Length: given(f, "length", unit.ParseMetre), Area: given(f, "area", unit.ParseArea)}}
 	})
 }

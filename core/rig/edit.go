@@ -215,6 +215,30 @@ func (e Connect) change(r *Rig) error {
 	return l.Err()
 }
 
+// SetSwapped says whether the lead into an input has its conductors exchanged.
+type SetSwapped struct {
+	To      Ref
+	Swapped bool
+}
+
+// Say tells what the edit does.
+func (e SetSwapped) Say() string {
+	if e.Swapped {
+		return "The lead into " + e.To.String() + " swaps polarity"
+	}
+	return "The lead into " + e.To.String() + " is straight"
+}
+
+func (e SetSwapped) change(r *Rig) error {
+	for i := range r.Links {
+		if r.Links[i].To == e.To {
+			r.Links[i].Swapped = e.Swapped
+			return nil
+		}
+	}
+	return fault.At("to", "Nothing is plugged into %s.", clip(e.To))
+}
+
 // Disconnect pulls the lead out of an input.
 type Disconnect struct{ To Ref }
 

@@ -118,11 +118,12 @@ func (r Ref) String() string { return r.Device + " " + r.Port }
 
 // Link is a cable from an output or link-through to an input.
 type Link struct {
-	From   Ref                               `json:"from"`
-	To     Ref                               `json:"to"`
-	Series string                            `json:"series,omitempty"` // links of one output with the same name are wired in series
-	Length unit.Given[unit.Metre]            `json:"length,omitzero"`
-	Area   unit.Given[unit.SquareMillimetre] `json:"area,omitzero"` // of a speaker lead's conductor
+	From    Ref                               `json:"from"`
+	To      Ref                               `json:"to"`
+	Series  string                            `json:"series,omitempty"`  // links of one output with the same name are wired in series
+	Swapped bool                              `json:"swapped,omitempty"` // its two conductors are exchanged, as in a bridging lead
+	Length  unit.Given[unit.Metre]            `json:"length,omitzero"`
+	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"` // of a speaker lead's conductor
 }
 
 // PairSetting gives how a pair is set: separate in and out unless said.

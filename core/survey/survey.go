@@ -2,6 +2,9 @@
 package survey
 
 import (
+	"slices"
+	"sync"
+
 	"largo/core/brief"
 	"largo/core/finding"
 	"largo/core/load"
@@ -28,29 +31,25 @@ type Report struct {
 	Findings []finding.Finding // the gravest first
 }
 
-// Survey derives everything from a rig that has passed its Check.
+// Survey derives everything from a rig that has passed its Check. The stages
+// know nothing of each other, so the heaviest runs beside the rest.
 func Survey(r rig.Rig) *Report {
 	x := rig.NewIndex(r)
 	outs := load.Outputs(x)
-	o := order.New(x)
 	p := &Report{Index: x}
-	gather := func(fs []finding.Finding) { p.Findings = append(p.Findings, fs...) }
+	var found [7][]finding.Finding
+	var beside sync.WaitGroup
+	beside.Go(func() { p.Match, found[1] = match.Judge(x, outs) })
 
-	var fs []finding.Finding
-	p.Brief, fs = brief.Judge(r)
-	gather(fs)
-	p.Match, fs = match.Judge(x, outs)
-	gather(fs)
-	p.Leads, fs = wire.Judge(x, outs)
-	gather(fs)
-	p.Lines, fs = wire.LineTests(x, outs)
-	gather(fs)
-	p.Protect, fs = protect.Judge(x, outs)
-	gather(fs)
-	p.Start, fs = start.Judge(x, o)
-	gather(fs)
-	p.Strike, fs = strike.Judge(x, o)
-	gather(fs)
+	p.Brief, found[0] = brief.Judge(r)
+	p.Leads, found[2] = wire.Judge(x, outs)
+	p.Lines, found[3] = wire.LineTests(x, outs)
+	p.Protect, found[4] = protect.Judge(x, outs)
+	o := order.New(x)
+	p.Start, found[5] = start.Judge(x, o)
+	p.Strike, found[6] = strike.Judge(x, o)
+	beside.Wait()
+	p.Findings = slices.Concat(found[:]...)
 	finding.Sort(p.Findings)
 	return p
 }

@@ -30,6 +30,7 @@ func Judge(x *rig.Index, outs []load.Output) ([]Lead, []finding.Finding) {
 		}
 	}
 	fs = append(fs, unfed(x, outs)...)
+	fs = append(fs, polarity(x, outs)...)
 	leads := speakerLeads(x, outs)
 	for _, l := range leads {
 		if l.Loss.Known() && l.Loss.Value > wantedLoss {

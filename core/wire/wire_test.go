@@ -143,3 +143,35 @@ func TestListsThatFollow(t *testing.T) {
 		t.Errorf("from %v back to %v: not against the signal flow", patch[0], patch[len(patch)-1])
 	}
 }
+
+func TestPolarityOfAPair(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "TOP L", "TOP R", "TOP R2").
+		Plug("A1/out A", "TOP L/in").Plug("A1/out B", "TOP R/in").Plug("TOP R/link", "TOP R2/in")
+	count := func() (n int, f finding.Finding) {
+		_, fs := judge(r.Rig)
+		for _, x := range fs {
+			if x.Code == "wire.polarity" {
+				n, f = n+1, x
+			}
+		}
+		return n, f
+	}
+	if n, _ := count(); n != 0 {
+		t.Error("straight leads are complained of")
+	}
+	r.Do(rig.SetSwapped{To: rigtest.Ref("TOP L/in"), Swapped: true})
+	n, f := count()
+	if n != 1 || f.At.Device != "TOP L" || len(f.Mends) != 1 {
+		t.Fatalf("one swapped lead: %d findings, %+v", n, f)
+	}
+	// Twice swapped is straight again: at the amplifier's input and at the box.
+	r.Do(rig.SetSwapped{To: rigtest.Ref("A1/in 1"), Swapped: true})
+	if n, _ := count(); n != 0 {
+		t.Error("a lead swapped twice over is complained of")
+	}
+	// Swapped before the link-through, both boxes behind it are turned.
+	r.Do(rig.SetSwapped{To: rigtest.Ref("TOP R/in"), Swapped: true})
+	if n, f := count(); n != 1 || f.At.Device != "TOP L" || f.Advice == "" && len(f.Mends) == 0 {
+		t.Errorf("%d findings at %s: TOP L is the one against two", n, f.At.Device)
+	}
+}
