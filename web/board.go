@@ -23,6 +23,8 @@ type board struct {
 type boardNode struct {
 	X, Y, W, H float64
 	Tag, Title string
+	TitleAt    [2]float64
+	Beside     bool // the title stands beside the connectors, which saves a row
 	Href       string
 	State      string
 	Ports      []boardPort
@@ -50,9 +52,10 @@ type boardLead struct {
 
 const (
 	nodeWidth  = 128.0
-	nodeHead   = 40.0
-	portStep   = 15.0
-	nodeGap    = 14.0
+	nodeHead   = 39.0
+	boxHead    = 25.0 // of a loudspeaker, of which a rig has the most
+	portStep   = 14.0
+	nodeGap    = 11.0
 	columnStep = 190.0
 )
 
@@ -73,22 +76,27 @@ func (p *page) drawBoard(chosen string) board {
 		col := columns[m.Kind]
 		n := boardNode{X: 6 + columnStep*float64(col), Y: 26 + bottom[col], W: nodeWidth, Tag: d.Tag, Title: m.Title(), Chosen: d.Tag == chosen,
 			Href: p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device", State: p.stateOf(d.Tag)}
+		head := nodeHead
+		n.TitleAt = [2]float64{n.X + 8, n.Y + 35}
+		if n.Beside = m.Kind == gear.KindLoudspeaker; n.Beside {
+			head, n.TitleAt = boxHead, [2]float64{n.X + n.W - 6, n.Y + boxHead + 10}
+		}
 		ins, outs := 0, 0
 		for _, port := range shownPorts(m, d, used[d.Tag]) {
 			ref := rig.Ref{Device: d.Tag, Port: port.Name}
 			bp := boardPort{Label: port.Name, Out: port.Dir == gear.Out, Starts: port.Dir != gear.In, Ref: refValue(ref),
 				Used: slices.Contains(used[d.Tag], port.Name), Says: ref.String() + ", " + string(port.Signal) + " " + string(port.Dir)}
 			if bp.Out {
-				bp.X, bp.Y = n.X+n.W, n.Y+nodeHead+portStep*float64(outs)+6
+				bp.X, bp.Y = n.X+n.W, n.Y+head+portStep*float64(outs)+6
 				outs++
 			} else {
-				bp.X, bp.Y = n.X, n.Y+nodeHead+portStep*float64(ins)+6
+				bp.X, bp.Y = n.X, n.Y+head+portStep*float64(ins)+6
 				ins++
 			}
 			n.Ports = append(n.Ports, bp)
 			at[ref] = bp
 		}
-		n.H = nodeHead + portStep*float64(max(ins, outs)) + 4
+		n.H = head + portStep*float64(max(ins, outs)) + 4
 		bottom[col] += n.H + nodeGap
 		b.Nodes = append(b.Nodes, n)
 		b.Width, b.Height = max(b.Width, n.X+n.W+12), max(b.Height, n.Y+n.H+10)

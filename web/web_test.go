@@ -373,11 +373,12 @@ func TestConflictOfTwoEditors(t *testing.T) {
 
 func TestStringsAndReadings(t *testing.T) {
 	s := open(t)
-	status, page := s.post(hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"a1 out a, A1 B"}, "each": {"2"}})
+	status, _ := s.post(hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"a1 out a, A1 B"}, "each": {"2"}})
 	if status != 422 { // the tag is A1, as on its tape
 		t.Errorf("%d for a tag in the wrong case", status)
 	}
-	if status, page = s.post(hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"A1 out a, A1 B"}, "each": {"2"}}); status != 200 || !strings.Contains(page, "Hung TOP 1") && !strings.Contains(page, "What that changed") {
+	status, page := s.post(hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"A1 out a, A1 B"}, "each": {"2"}})
+	if status != 200 || !strings.Contains(page, "What that changed") {
 		t.Errorf("%d: not hung", status)
 	}
 	if _, page = s.get(hall + "/match"); strings.Contains(page, "drives 2.67 Ω") {
