@@ -82,7 +82,7 @@ func open(t *testing.T, s screen) *tab {
 	b := &tab{t: t, handler: site(t)}
 	b.listen("127.0.0.1:0")
 	ctx, cancel := chromedp.NewContext(browser)
-	ctx, stop := context.WithTimeout(ctx, 60*time.Second)
+	ctx, stop := context.WithTimeout(ctx, 150*time.Second)
 	b.ctx = ctx
 	chromedp.ListenTarget(ctx, b.hear)
 	t.Cleanup(func() {
@@ -188,7 +188,14 @@ func (b *tab) do(actions ...chromedp.Action) {
 
 func (b *tab) visit(path string) {
 	b.t.Helper()
-	b.do(chromedp.Navigate(b.base+path), chromedp.WaitReady("#matter"))
+	b.do(chromedp.Navigate(b.base + path))
+	b.ready()
+}
+
+// ready waits until the page has its scripts, as a person would have.
+func (b *tab) ready() {
+	b.t.Helper()
+	b.await("the page with its scripts", `document.readyState === "complete" && window.Alpine && document.querySelector("#matter")`)
 }
 
 // eval runs an expression in the page.
@@ -202,6 +209,7 @@ func (b *tab) eval(js string, into any) {
 // protocol's feet leaves node ids stale.)
 func (b *tab) click(selector string) {
 	b.t.Helper()
+	b.ready()
 	b.await(selector, `document.querySelector(`+quoted(selector)+`)?.checkVisibility()`)
 	var at []float64
 	b.eval(`(() => { const e = document.querySelector(`+quoted(selector)+`); e.scrollIntoView({block: "center", behavior: "instant"});
@@ -234,6 +242,7 @@ func quoted(s string) string {
 // key presses keys on the page.
 func (b *tab) key(keys string) {
 	b.t.Helper()
+	b.ready()
 	b.do(chromedp.KeyEvent(keys))
 }
 
@@ -242,7 +251,7 @@ var enter, tabKey = kb.Enter, kb.Tab
 // await waits until a condition of the page holds.
 func (b *tab) await(what, condition string) {
 	b.t.Helper()
-	ctx, cancel := context.WithTimeout(b.ctx, 8*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
 	defer cancel()
 	for {
 		var ok bool
