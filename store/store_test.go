@@ -190,7 +190,13 @@ func TestSearchHoldsEveryWord(t *testing.T) {
 	models, err := demo.Gear()
 	must(t, err)
 	must(t, s.SaveModels(ctx, models...))
-	for typed, want := range map[string]int{"": len(models), "fennholt": 3, "FENN 29": 1, "loudspeaker brack": 4, "nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
+	boxes := 0
+	for _, m := range models {
+		if m.Maker == "Brackwater" && m.Kind == "loudspeaker" {
+			boxes++
+		}
+	}
+	for typed, want := range map[string]int{"": len(models), "FENN 29": 1, "loudspeaker brack": boxes, "nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
 		got, all, err := s.SearchModels(ctx, typed, 2)
 		if err != nil || all != want || len(got) != min(want, 2) {
 			t.Errorf("%q: %d of %d, %v; want %d", typed, len(got), all, err, want)
