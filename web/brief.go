@@ -21,14 +21,8 @@ type briefView struct {
 func (s *Server) viewBrief(p *page) error {
 	b, v, m := p.job.Rig.Brief, p.report.Brief, p.report.Match
 	p.Verdict = briefVerdict(p)
-	known := func(ok bool, value float64) float64 {
-		if ok {
-			return value
-		}
-		return 0
-	}
 	p.Body = briefView{
-		Ruler: levelRuler(float64(b.Wanted.Or(0)), known(m.Average.Known(), m.Average.Value), known(m.Level.Known(), m.Level.Value)),
+		Ruler: levelRuler(float64(b.Wanted.Or(0)), valueOf(m.Average)),
 		Guess: p.sum("job", v.Guess), Stay: p.sum("job", v.Stay), Level: p.sum("job", m.Level), Average: p.sum("job", m.Average), Spare: p.sum("job", m.Spare),
 		Form: briefFields(p, "brief", b), Outdoors: b.Outdoors,
 	}

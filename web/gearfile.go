@@ -127,7 +127,7 @@ func (s *Server) showImport(c *gin.Context, id string, models []gear.Model) {
 func (s *Server) takeGear(c *gin.Context) {
 	id := c.PostForm("import")
 	if !uuidForm.MatchString(id) {
-		s.fail(c, fault.At("", "no import is named"))
+		s.fail(c, fault.At("", "No import is named; choose the file again."))
 		return
 	}
 	models, err := s.store.Import(c, id)

@@ -19,11 +19,9 @@ import (
 const mostUpload = exchange.MostBytes + 64<<10
 
 type jobsView struct {
-	Jobs  []jobLine
-	Form  []field
-	Loose []string
-	File  field
-	Gear  bool
+	Jobs []jobLine
+	Form []field
+	File field
 }
 
 type jobLine struct {

@@ -267,7 +267,6 @@ func parsePages() (pages, error) {
 		"ident": ident,
 		"px":    func(v float64) string { return strconv.FormatFloat(v, 'f', 1, 64) },
 		"add":   func(a, b float64) float64 { return a + b },
-		"at":    func(x, y float64) [2]float64 { return [2]float64{x, y} },
 	}
 	frame, err := template.New("frame.html").Funcs(funcs).ParseFS(files, "templates/*.html")
 	if err != nil {

@@ -27,7 +27,6 @@ type limitView struct {
 	RMSField, PeakField, KnobField         field
 	Channel                                int
 	Loose                                  []string
-	HasSuggestion                          bool
 }
 
 func (s *Server) viewProtect(p *page) error {
@@ -76,7 +75,7 @@ func (p *page) limitView(l protect.Output) limitView {
 	form := "limiter " + name
 	v := limitView{ID: ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Programme: l.Programme, Governs: l.Governs, RatedOn: l.RatedOn(),
 		Long: p.sum(name, l.Long), Peak: p.sum(name, l.Peak), LongIn: p.sum(name, l.LongIn), PeakIn: p.sum(name, l.PeakIn), Gain: p.sum(name, l.Gain), Clip: p.sum(name, l.Clip),
-		Form: form, Channel: l.Channel, HasSuggestion: l.Long.Known()}
+		Form: form, Channel: l.Channel}
 	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")
 	v.RMSField = p.Field(form, "rms", "V rms", typed(l.Set.RMS), "")
 	v.PeakField = p.Field(form, "peak", "V peak", typed(l.Set.Peak), "")

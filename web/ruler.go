@@ -85,7 +85,7 @@ func ratioRuler(id string, ratio float64, label string, low, high float64) ruler
 }
 
 // levelRuler shows what is wanted and what the rig gives, 70 to 120 dB.
-func levelRuler(wanted, average, full float64) ruler {
+func levelRuler(wanted, average float64) ruler {
 	a := axis{70, 120, 720, false}
 	r := ruler{ID: "level", Width: a.width, Height: 76, Forbidden: a.span(100, 120), Limits: []tick{{a.x(100), "advised ceiling for venues"}}}
 	for v := 70; v <= 120; v += 10 {

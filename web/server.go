@@ -183,6 +183,7 @@ type problem struct {
 
 func explain(err error, changing bool) problem {
 	var tooBig *http.MaxBytesError
+	var faults fault.List
 	kept := ""
 	if changing {
 		kept = "The edit was not kept. "
@@ -192,6 +193,8 @@ func explain(err error, changing bool) problem {
 		return problem{http.StatusNotFound, "Not here", "There is no such page. It may have been renamed or taken away."}
 	case errors.Is(err, store.ErrDown):
 		return problem{http.StatusServiceUnavailable, "The database does not answer", kept + "The database does not answer; what stands on this page is still yours. Try again in a moment."}
+	case errors.As(err, &faults):
+		return problem{http.StatusUnprocessableEntity, "Not understood", kept + faults[0].Say}
 	case errors.As(err, &tooBig):
 		return problem{http.StatusRequestEntityTooLarge, "Too large", kept + "What was sent is larger than Largo takes."}
 	}

@@ -16,8 +16,6 @@ type orderView struct {
 	Total   sum
 	Steps   []stepView
 	Own     bool
-	Verb    string // "Switch on" or "Switch off"
-	Moves   bool   // the order may be changed here
 }
 
 type stepView struct {
@@ -30,7 +28,7 @@ type stepView struct {
 }
 
 func (p *page) orderView(steps []order.Step, total reckon.Figure, verb, place string, own bool, wrong map[string]bool) orderView {
-	v := orderView{Picture: drawTimeline(steps, verb), Total: p.sum(place, total), Own: own, Verb: verb, Moves: place == "start"}
+	v := orderView{Picture: drawTimeline(steps, verb), Total: p.sum(place, total), Own: own}
 	names := make([]string, len(steps))
 	for i, st := range steps {
 		names[i] = st.Switch

@@ -325,6 +325,9 @@ func TestGearInAndOut(t *testing.T) {
 	if status, page = s.post("/gear/import/take", url.Values{"import": {id[1]}}); status != 200 || !strings.Contains(page, "73 models in the library") {
 		t.Errorf("%d: not taken", status)
 	}
+	if status, page := s.post("/gear/import/take", url.Values{"import": {"nothing"}}); status != 422 || !strings.Contains(page, "No import is named") {
+		t.Errorf("%d for an import that is not one, want 422", status)
+	}
 	for what, c := range map[string]struct {
 		file   io.Reader
 		status int

@@ -60,11 +60,11 @@ type deviceLine struct{ Tag, Title, Kind, Place, State, Href string }
 
 // deviceView is one device with the form that changes it.
 type deviceView struct {
-	Tag, Title, Source string
-	Form               []field
-	Loose              []string
-	Stale              bool // the library has other figures than the rig
-	ModelHref          string
+	Tag, Title string
+	Form       []field
+	Loose      []string
+	Stale      bool // the library has other figures than the rig
+	ModelHref  string
 }
 
 func (s *Server) viewWire(p *page) error {
@@ -249,7 +249,7 @@ func aims() []choice {
 
 func (p *page) deviceView(d rig.Device, models []gear.Model) *deviceView {
 	m, _ := p.job.Rig.Model(d.Model)
-	v := &deviceView{Tag: d.Tag, Title: m.Title(), Source: m.Source, Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
+	v := &deviceView{Tag: d.Tag, Title: m.Title(), Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
 	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
 	tag.Required = true
 	v.Form = []field{tag, p.Field("device", "place", "Place", d.Place, ""),
