@@ -194,7 +194,7 @@ func (p *page) outputView(o match.Output) outputView {
 	v.LoadRuler = loadRuler(v.ID+"-load", valueOf(o.Nominal), valueOf(o.Limit))
 	v.PowerRuler = ratioRuler(v.ID+"-power", valueOf(o.Ratio), powerText, low, high)
 	for _, b := range o.Boxes {
-		v.Boxes = append(v.Boxes, boxView{b.Tag, p.sum(b.Tag, b.Continuous), p.sum(b.Tag, b.Power), p.sum(b.Tag, b.Ratio), p.sum(b.Tag, b.Level)})
+		v.Boxes = append(v.Boxes, boxView{b.Name(), p.sum(b.Name(), b.Continuous), p.sum(b.Name(), b.Power), p.sum(b.Name(), b.Ratio), p.sum(b.Name(), b.Level)})
 	}
 	return v
 }

@@ -66,6 +66,14 @@ type Amplifier struct {
 	OutputZ     unit.Given[unit.Ohm]     `json:"outputImpedance,omitzero"`
 	Bridging    Bridging                 `json:"bridging,omitzero"`
 	Limits      Answer                   `json:"limits,omitempty"` // has limiters that can be set
+	Class       string                   `json:"class,omitempty"`  // as AB, H, D
+	Damping     unit.Given[unit.Ratio]   `json:"damping,omitzero"` // damping factor as the sheet states it
+	DampingLoad unit.Given[unit.Ohm]     `json:"dampingLoad,omitzero"`
+	DampingAt   unit.Given[unit.Hertz]   `json:"dampingAt,omitzero"`
+	Together    unit.Given[unit.Watt]    `json:"together,omitzero"`   // what all channels give where they share a supply
+	LargestOut  unit.Given[unit.Volt]    `json:"largestOut,omitzero"` // rms, of one channel
+	Relay       Answer                   `json:"relay,omitempty"`     // a muting relay holds the waking thump back
+	Sockets     Sockets                  `json:"sockets,omitzero"`
 }
 
 // mostChannels is the largest amplifier the library takes.
@@ -99,15 +107,15 @@ func BridgePort(pair int) string { return bridgePorts[pair] }
 func (a Amplifier) Pairs() int { return a.Channels / 2 }
 
 func (a Amplifier) ports() []Port {
-	ports := make([]Port, 0, 2*a.Channels+a.Pairs())
+	ports := make([]Port, 0, 2*a.Channels+a.Pairs()+1)
 	for i := range a.Channels {
-		ports = append(ports, Port{InputPort(i), Line, In})
+		ports = append(ports, Port{Name: InputPort(i), Signal: Line, Dir: In, Connector: a.Sockets.In, Balanced: a.Sockets.Balanced})
 	}
 	for i := range a.Channels {
-		ports = append(ports, Port{ChannelPort(i), Speaker, Out})
+		ports = append(ports, Port{Name: ChannelPort(i), Signal: Speaker, Dir: Out, Connector: a.Sockets.Out})
 	}
 	for p := range a.Pairs() {
-		ports = append(ports, Port{BridgePort(p), Speaker, Out})
+		ports = append(ports, Port{Name: BridgePort(p), Signal: Speaker, Dir: Out, Connector: a.Sockets.Out})
 	}
 	return ports
 }
@@ -282,6 +290,14 @@ func (a Amplifier) check() fault.List {
 	within(&l, "sensitivity", "An input sensitivity", a.Sensitivity, 0.05, 20)
 	within(&l, "sensitivityLoad", "The load of the sensitivity", a.SensLoad, 0.5, 64)
 	within(&l, "outputImpedance", "An output impedance", a.OutputZ, 0, 4)
+	l.CheckName("class", "The class", a.Class, 12, false)
+	within(&l, "damping", "A damping factor", a.Damping, 1, 20000)
+	within(&l, "dampingLoad", "The load of the damping factor", a.DampingLoad, 0.5, 64)
+	within(&l, "dampingAt", "The frequency of the damping factor", a.DampingAt, 1, 20000)
+	within(&l, "together", "The power of all channels", a.Together, 20, 100000)
+	within(&l, "largestOut", "A largest output voltage", a.LargestOut, 5, 400)
+	checkAnswer(&l, "relay", a.Relay)
+	a.Sockets.check(&l)
 	for field, answer := range map[string]Answer{"bridging.switch": a.Bridging.Switch, "bridging.common": a.Bridging.Common, "bridging.inverted": a.Bridging.Inverted, "limits": a.Limits} {
 		checkAnswer(&l, field, answer)
 	}

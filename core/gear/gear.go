@@ -8,6 +8,7 @@ package gear
 
 import (
 	"regexp"
+	"slices"
 	"strings"
 
 	"largo/core/fault"
@@ -24,10 +25,35 @@ const (
 	KindMixer       Kind = "mixer"
 	KindProcessor   Kind = "processor"
 	KindSource      Kind = "source"
+	KindMicrophone  Kind = "microphone"
+	KindReceiver    Kind = "receiver" // of radio microphones
+	KindDI          Kind = "DI"
+	KindStageBox    Kind = "stage box"
+	KindSwitch      Kind = "network switch"
+	KindGenerator   Kind = "generator"
+	KindTransformer Kind = "transformer"
+	KindDistro      Kind = "distro"
+	KindConditioner Kind = "conditioner"
+	KindSequencer   Kind = "power sequencer"
+	KindCable       Kind = "cable"
 )
 
-// Kinds lists all kinds in the order in which signal meets them.
-var Kinds = []Kind{KindSource, KindMixer, KindProcessor, KindAmplifier, KindLoudspeaker}
+// Kinds lists all kinds in the order in which signal meets them, then what
+// carries it, then what feeds them all.
+var Kinds = []Kind{KindMicrophone, KindReceiver, KindSource, KindDI, KindMixer, KindProcessor, KindAmplifier, KindLoudspeaker,
+	KindStageBox, KindSwitch, KindCable, KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer}
+
+// Supplies tells whether a device of the kind passes mains on.
+func (k Kind) Supplies() bool {
+	switch k {
+	case KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer:
+		return true
+	}
+	return false
+}
+
+// Sends tells whether signal begins at a device of the kind.
+func (k Kind) Sends() bool { return k == KindSource || k == KindMicrophone || k == KindReceiver }
 
 // Answer is yes, no, or not known; the zero Answer is not known.
 type Answer string
@@ -47,12 +73,19 @@ type Model struct {
 	Source string `json:"source,omitempty"` // where its figures come from
 	Note   string `json:"note,omitempty"`
 	Wake   Wake   `json:"wake,omitzero"`
+	Intake Intake `json:"intake,omitzero"`
+	Body   Body   `json:"body,omitzero"`
 
 	Amplifier   *Amplifier   `json:"amplifier,omitempty"`
 	Loudspeaker *Loudspeaker `json:"loudspeaker,omitempty"`
 	Mixer       *Mixer       `json:"mixer,omitempty"`
 	Processor   *Processor   `json:"processor,omitempty"`
-	Feed        *Source      `json:"feed,omitempty"` // of a source
+	Feed        *Source      `json:"feed,omitempty"` // of a source, microphone or receiver
+	DI          *DI          `json:"di,omitempty"`
+	StageBox    *StageBox    `json:"stageBox,omitempty"`
+	Switch      *Switch      `json:"switch,omitempty"`
+	Supply      *Supply      `json:"supply,omitempty"` // of a generator, transformer, distro, conditioner or sequencer
+	Cable       *Cable       `json:"cable,omitempty"`
 }
 
 // Wake is how a device behaves when it is switched on and off.
@@ -77,8 +110,20 @@ func Blank(k Kind) (Model, bool) {
 		m.Mixer = &Mixer{}
 	case KindProcessor:
 		m.Processor = &Processor{}
-	case KindSource:
+	case KindSource, KindReceiver:
 		m.Feed = &Source{}
+	case KindMicrophone:
+		m.Feed = &Source{Outputs: []Outlet{{Name: "out", Signal: Mic, Connector: XLR, Balanced: Yes}}}
+	case KindDI:
+		m.DI = &DI{Channels: 1}
+	case KindStageBox:
+		m.StageBox = &StageBox{Lines: 8}
+	case KindSwitch:
+		m.Switch = &Switch{Sockets: 8}
+	case KindCable:
+		m.Cable = &Cable{Sort: MicCable}
+	case KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer:
+		m.Supply = &Supply{Outlets: 1}
 	default:
 		return m, false
 	}
@@ -105,10 +150,12 @@ func (m Model) Powered() bool {
 	switch m.Kind {
 	case KindLoudspeaker:
 		return m.Loudspeaker.Active
-	case KindSource:
+	case KindSource, KindMicrophone, KindReceiver:
 		return m.Feed.Powered
+	case KindMixer, KindProcessor, KindAmplifier, KindSwitch:
+		return true
 	}
-	return true
+	return false
 }
 
 // MakesSound tells whether a waking or settling signal at its input is heard:
@@ -125,7 +172,12 @@ const (
 	Mic     Signal = "microphone"
 	Line    Signal = "line"
 	Speaker Signal = "speaker"
+	Mains   Signal = "mains"
+	Data    Signal = "data"
 )
+
+// Audio tells whether a signal is heard in the end.
+func (s Signal) Audio() bool { return s == Mic || s == Line || s == Speaker }
 
 // Direction is which way a port passes signal.
 type Direction string
@@ -140,13 +192,30 @@ const (
 
 // Port is a connector of a model.
 type Port struct {
-	Name   string
-	Signal Signal
-	Dir    Direction
+	Name      string
+	Signal    Signal
+	Dir       Direction
+	Connector Connector
+	Balanced  Answer
+	Phantom   Phantom // of a microphone-level output
+	Poles     int     // the pair of poles of a loudspeaker's socket, from 1; 0 elsewhere
+	Way       string  // what that pair drives, where a box has several ways
 }
 
-// Ports lists the connectors of a model, inputs first.
+// MainsPort is the mains inlet of whatever has one.
+const MainsPort = "mains"
+
+// Ports lists the connectors of a model: the inputs, the outputs, and the
+// mains inlet of what is powered.
 func (m Model) Ports() []Port {
+	ports := m.signalPorts()
+	if m.Powered() {
+		ports = append(ports, Port{Name: MainsPort, Signal: Mains, Dir: In})
+	}
+	return ports
+}
+
+func (m Model) signalPorts() []Port {
 	switch m.Kind {
 	case KindAmplifier:
 		return m.Amplifier.ports()
@@ -156,8 +225,16 @@ func (m Model) Ports() []Port {
 		return m.Mixer.ports()
 	case KindProcessor:
 		return m.Processor.ports()
-	case KindSource:
+	case KindSource, KindMicrophone, KindReceiver:
 		return outlets(m.Feed.Outputs)
+	case KindDI:
+		return m.DI.ports()
+	case KindSwitch:
+		return m.Switch.ports()
+	case KindGenerator:
+		return m.Supply.ports(false)
+	case KindTransformer, KindDistro, KindConditioner, KindSequencer:
+		return m.Supply.ports(true)
 	}
 	return nil
 }
@@ -185,21 +262,14 @@ func (m Model) Check() error {
 	l.CheckName("wake.shutdown", "Its own shutdown", m.Wake.Shutdown, 200, false)
 	within(&l, "wake.settle", "The settle time", m.Wake.Settle, 0, 1800)
 	within(&l, "wake.drain", "The drain time", m.Wake.Drain, 0, 1800)
-	parts := 0
-	for kind, present := range map[Kind]bool{
-		KindAmplifier: m.Amplifier != nil, KindLoudspeaker: m.Loudspeaker != nil,
-		KindMixer: m.Mixer != nil, KindProcessor: m.Processor != nil, KindSource: m.Feed != nil,
-	} {
-		if present {
-			parts++
-		}
-		if present != (kind == m.Kind) {
-			l.Add("kind", "A model of kind %q must describe a %s and nothing else.", m.Kind, m.Kind)
-			return l.Err()
-		}
+	l.AddAll("intake", m.Intake.check())
+	l.AddAll("body", m.Body.check())
+	if !slices.Contains(Kinds, m.Kind) {
+		l.Add("kind", "%.30q is not a kind of gear.", m.Kind)
+		return l.Err()
 	}
-	if parts != 1 {
-		l.Add("kind", "%q is not a kind of gear; it is one of amplifier, loudspeaker, mixer, processor or source.", m.Kind)
+	if n, own := m.parts(); n != 1 || !own {
+		l.Add("kind", "A model of kind %q must describe a %s and nothing else.", m.Kind, m.Kind)
 		return l.Err()
 	}
 	switch m.Kind {
@@ -211,10 +281,36 @@ func (m Model) Check() error {
 		l.AddAll("mixer", m.Mixer.check())
 	case KindProcessor:
 		l.AddAll("processor", m.Processor.check())
-	case KindSource:
+	case KindSource, KindMicrophone, KindReceiver:
 		l.AddAll("feed", checkOutlets(m.Feed.Outputs))
+	case KindDI:
+		l.AddAll("di", m.DI.check())
+	case KindStageBox:
+		l.AddAll("stageBox", m.StageBox.check())
+	case KindSwitch:
+		l.AddAll("switch", m.Switch.check())
+	case KindCable:
+		l.AddAll("cable", m.Cable.check())
+	default:
+		l.AddAll("supply", m.Supply.check())
 	}
 	return l.Err()
+}
+
+// parts counts the parts that a model describes, and tells whether the one
+// its kind needs is among them.
+func (m Model) parts() (n int, own bool) {
+	for _, part := range []struct{ present, own bool }{
+		{m.Amplifier != nil, m.Kind == KindAmplifier}, {m.Loudspeaker != nil, m.Kind == KindLoudspeaker},
+		{m.Mixer != nil, m.Kind == KindMixer}, {m.Processor != nil, m.Kind == KindProcessor},
+		{m.Feed != nil, m.Kind.Sends()}, {m.DI != nil, m.Kind == KindDI}, {m.StageBox != nil, m.Kind == KindStageBox},
+		{m.Switch != nil, m.Kind == KindSwitch}, {m.Cable != nil, m.Kind == KindCable}, {m.Supply != nil, m.Kind.Supplies()},
+	} {
+		if part.present {
+			n, own = n+1, own || part.own
+		}
+	}
+	return n, own
 }
 
 // within faults a known figure outside what such gear can have.

@@ -135,28 +135,28 @@ func TestLoudspeakerPowerWords(t *testing.T) {
 		box  Loudspeaker
 		want float64
 	}{
-		{"continuous", Loudspeaker{Continuous: w(350), Programme: w(700)}, 350},
-		{"programme", Loudspeaker{Programme: w(700)}, 350},
-		{"peak", Loudspeaker{Peak: w(1400)}, 350},
-		{"bare watts are peak", Loudspeaker{Bare: w(1000)}, 250},
+		{"continuous", Loudspeaker{Drive: Drive{Continuous: w(350), Programme: w(700)}}, 350},
+		{"programme", Loudspeaker{Drive: Drive{Programme: w(700)}}, 350},
+		{"peak", Loudspeaker{Drive: Drive{Peak: w(1400)}}, 350},
+		{"bare watts are peak", Loudspeaker{Drive: Drive{Bare: w(1000)}}, 250},
 	} {
 		near(t, c.what, c.box.ContinuousW().Value, c.want, 0)
 	}
-	if (Loudspeaker{}).ContinuousW().Known() {
+	if (&Loudspeaker{}).ContinuousW().Known() {
 		t.Error("no rating is not zero watts")
 	}
 }
 
 func TestSensitivityReference(t *testing.T) {
 	// 2.83 V into 4 ohm is 2 W, so "97 dB 2.83 V" is 94 dB at 1 W (Ohm's law).
-	box := Loudspeaker{Nominal: unit.Of(unit.Ohm(4)), Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: TwoPointEight}
+	box := Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: TwoPointEight}}
 	near(t, "97 dB for 2.83 V into 4 ohm", box.OneWattSensitivity().Value, 93.985, 1e-3)
 	box.SensitivityRef = OneWatt
 	near(t, "97 dB for 1 W", box.OneWattSensitivity().Value, 97, 0)
 }
 
 func TestImpedanceTheRatingWasFiguredOn(t *testing.T) {
-	box := Loudspeaker{Nominal: unit.Of(unit.Ohm(8)), Least: unit.Of(unit.Ohm(6.6)), Continuous: unit.Of(unit.Watt(450)), Standard: IEC}
+	box := Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(8)), Least: unit.Of(unit.Ohm(6.6)), Continuous: unit.Of(unit.Watt(450)), Standard: IEC}}
 	near(t, "IEC 60268-5: rated impedance", box.RatedOn().Value, 8, 0)
 	box.Standard = AES1984
 	near(t, "AES2-1984: least impedance", box.RatedOn().Value, 6.6, 0)
@@ -189,10 +189,10 @@ func TestCheckFaultsTheImpossible(t *testing.T) {
 		{"more than constant voltage", amp(func(a *Amplifier) { a.Ratings[1].Power = 900 }), "constant voltage"},
 		{"the same load twice", amp(func(a *Amplifier) { a.Ratings[1].Load = 8 }), "rated twice"},
 		{"no channels", amp(func(a *Amplifier) { a.Channels = 0 }), "channels"},
-		{"a box of 0 ohm", box(Loudspeaker{Nominal: unit.Of(unit.Ohm(0))}), "nominal impedance of 0 Ω"},
-		{"a box of 8 kW", box(Loudspeaker{Continuous: unit.Of(unit.Watt(8000))}), "continuous power"},
-		{"least over nominal", box(Loudspeaker{Nominal: unit.Of(unit.Ohm(4)), Least: unit.Of(unit.Ohm(6))}), "above the nominal"},
-		{"peak under continuous", box(Loudspeaker{Continuous: unit.Of(unit.Watt(400)), Peak: unit.Of(unit.Watt(200))}), "below the continuous"},
+		{"a box of 0 ohm", box(Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(0))}}), "nominal impedance of 0 Ω"},
+		{"a box of 8 kW", box(Loudspeaker{Drive: Drive{Continuous: unit.Of(unit.Watt(8000))}}), "continuous power"},
+		{"least over nominal", box(Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Least: unit.Of(unit.Ohm(6))}}), "above the nominal"},
+		{"peak under continuous", box(Loudspeaker{Drive: Drive{Continuous: unit.Of(unit.Watt(400)), Peak: unit.Of(unit.Watt(200))}}), "below the continuous"},
 		{"an unknown box is no fault", box(Loudspeaker{}), ""},
 		{"a kind without its part", Model{ID: "x", Kind: KindMixer, Maker: "M", Name: "N"}, "must describe a mixer"},
 		{"no kind", Model{ID: "x", Kind: "toaster", Maker: "M", Name: "N"}, "not a kind"},
@@ -213,7 +213,7 @@ func TestPorts(t *testing.T) {
 	for _, p := range m.Ports() {
 		names = append(names, p.Name)
 	}
-	if got, want := strings.Join(names, ","), "in 1,in 2,in 3,out A,out B,out C,out A+B"; got != want {
+	if got, want := strings.Join(names, ","), "in 1,in 2,in 3,out A,out B,out C,out A+B,mains"; got != want {
 		t.Errorf("ports %s, want %s", got, want)
 	}
 	active := Model{Kind: KindLoudspeaker, Loudspeaker: &Loudspeaker{Active: true, Link: true}}

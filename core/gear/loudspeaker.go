@@ -1,6 +1,8 @@
 package gear
 
 import (
+	"fmt"
+
 	"largo/core/fault"
 	"largo/core/reckon"
 	"largo/core/unit"
@@ -30,7 +32,29 @@ type Loudspeaker struct {
 	Link   bool `json:"link,omitempty"`   // has a link-through connector
 	Vented bool `json:"vented,omitempty"` // ported: excursion is unbounded below its tuning
 
-	// Of a passive box.
+	Drive                              // of a passive box: of its only way, or of all behind its crossover
+	Ways        []Way                  `json:"ways,omitempty"`        // of a box driven by several channels, by pair of poles
+	JoinedMinus Answer                 `json:"joinedMinus,omitempty"` // its ways share one minus terminal
+	Transformer bool                   `json:"transformer,omitempty"` // fed through a 70 or 100 V line transformer
+	Low         unit.Given[unit.Hertz] `json:"low,omitzero"`          // of its band
+	High        unit.Given[unit.Hertz] `json:"high,omitzero"`
+	Response    Curve                  `json:"response,omitempty"` // dB SPL, measured
+	Sockets     Sockets                `json:"sockets,omitzero"`
+
+	// Of an active box.
+	MaxSPL    unit.Given[unit.Decibel] `json:"maxSPL,omitzero"`    // peak, at 1 m
+	InputClip unit.Given[unit.DBu]     `json:"inputClip,omitzero"` // largest level its input takes
+}
+
+// Way is one way of a box that is driven by a channel of its own, on the pair
+// of poles of its place in the list.
+type Way struct {
+	Name string `json:"name"` // as low, high
+	Drive
+}
+
+// Drive is what one amplifier channel sees and what it may do to it.
+type Drive struct {
 	Nominal        unit.Given[unit.Ohm]     `json:"nominal,omitzero"`
 	Least          unit.Given[unit.Ohm]     `json:"least,omitzero"` // least |Z| in its band
 	Continuous     unit.Given[unit.Watt]    `json:"continuous,omitzero"`
@@ -42,26 +66,91 @@ type Loudspeaker struct {
 	Sensitivity    unit.Given[unit.Decibel] `json:"sensitivity,omitzero"`
 	SensitivityRef string                   `json:"sensitivityRef,omitempty"` // OneWatt or TwoPointEight
 	HighPass       unit.Given[unit.Hertz]   `json:"highPass,omitzero"`        // the high-pass its maker asks for
-
-	// Of an active box.
-	MaxSPL    unit.Given[unit.Decibel] `json:"maxSPL,omitzero"`    // peak, at 1 m
-	InputClip unit.Given[unit.DBu]     `json:"inputClip,omitzero"` // largest level its input takes
+	Blocked        Answer                   `json:"blocked,omitempty"`        // a capacitor stands in its feed: an ohmmeter reads open
+	Impedance      Curve                    `json:"impedance,omitempty"`      // measured, Ω
+	Driver         *Driver                  `json:"driver,omitempty"`
 }
 
-func (s Loudspeaker) ports() []Port {
+// Driver is a cone in its box by its small-signal and thermal figures (Thiele
+// and Small).
+type Driver struct {
+	Re         unit.Given[unit.Ohm]   `json:"re,omitzero"`
+	Resonance  unit.Given[unit.Hertz] `json:"resonance,omitzero"`
+	Qms        unit.Given[unit.Ratio] `json:"qms,omitzero"`
+	Qes        unit.Given[unit.Ratio] `json:"qes,omitzero"`
+	Inductance unit.Given[unit.Ratio] `json:"inductanceMH,omitzero"` // mH
+	CoilJK     unit.Given[unit.Ratio] `json:"coilJK,omitzero"`       // heat capacity of the coil, J/K
+	CoilKW     unit.Given[unit.Ratio] `json:"coilKW,omitzero"`       // coil to frame, K/W
+	FrameJK    unit.Given[unit.Ratio] `json:"frameJK,omitzero"`
+	FrameKW    unit.Given[unit.Ratio] `json:"frameKW,omitzero"` // frame to air, K/W
+}
+
+// mostWays is the pairs of poles of the largest twist-lock.
+const mostWays = 4
+
+// The names of a box's ports by pair of poles, from 1: they are asked for on
+// every walk.
+var poleIn, poleLink = [mostWays]string{"in", "in 2", "in 3", "in 4"}, [mostWays]string{"link", "link 2", "link 3", "link 4"}
+
+// PoleIn is the input of a pair of poles, 1 to 4.
+func PoleIn(pair int) string { return poleIn[pair-1] }
+
+// PoleLink is the link-through of a pair of poles, 1 to 4.
+func PoleLink(pair int) string { return poleLink[pair-1] }
+
+// PairOf is the pair of poles that a port of a box belongs to, 0 for none.
+func PairOf(port string) int {
+	for i := range mostWays {
+		if port == poleIn[i] || port == poleLink[i] {
+			return i + 1
+		}
+	}
+	return 0
+}
+
+// Pairs is how many pairs of poles of the box lead to a way.
+func (s *Loudspeaker) Pairs() int { return max(1, len(s.Ways)) }
+
+// WayAt is the box as the channel on a pair of poles sees it, and the name of
+// that way; the box itself when it has but one.
+func (s *Loudspeaker) WayAt(pair int) (*Loudspeaker, string) {
+	if len(s.Ways) == 0 {
+		return s, ""
+	}
+	way := *s
+	way.Drive, way.Ways = s.Ways[pair-1].Drive, nil
+	return &way, s.Ways[pair-1].Name
+}
+
+func (s *Loudspeaker) ports() []Port {
 	signal := Speaker
 	if s.Active {
 		signal = Line
 	}
-	ports := []Port{{"in", signal, In}}
-	if s.Link {
-		ports = append(ports, Port{"link", signal, Through})
+	ports := make([]Port, 0, 2*s.Pairs()+1)
+	for pair := 1; pair <= s.Pairs(); pair++ {
+		in := Port{Name: PoleIn(pair), Signal: signal, Dir: In, Connector: s.Sockets.In, Balanced: s.Sockets.Balanced}
+		if !s.Active {
+			in.Poles = pair
+		}
+		if len(s.Ways) > 0 {
+			in.Way = s.Ways[pair-1].Name
+		}
+		ports = append(ports, in)
+		if s.Link {
+			through := in
+			through.Name, through.Dir = PoleLink(pair), Through
+			if s.Sockets.Out != "" {
+				through.Connector = s.Sockets.Out
+			}
+			ports = append(ports, through)
+		}
 	}
 	return ports
 }
 
 // NominalZ is the nominal impedance in Ω, unknown when the plate gives none.
-func (s Loudspeaker) NominalZ() reckon.Figure {
+func (s *Drive) NominalZ() reckon.Figure {
 	z, known := s.Nominal.Get()
 	if !known {
 		return reckon.Unknown("nominal", "Z", "nominal impedance", "the box has no nominal impedance on record; read its plate or measure it")
@@ -72,7 +161,7 @@ func (s Loudspeaker) NominalZ() reckon.Figure {
 // LeastZ is the least impedance in Ω. Where it is unknown, 80 % of nominal is
 // assumed: the least that IEC 60268-5 lets a box of that nominal have (clause
 // on rated impedance; from memory).
-func (s Loudspeaker) LeastZ() reckon.Figure {
+func (s *Drive) LeastZ() reckon.Figure {
 	if z, known := s.Least.Get(); known {
 		return reckon.Of("least", "Zmin", "least impedance", z, "").Because(origin(s.Least.Origin()))
 	}
@@ -88,7 +177,7 @@ func (s Loudspeaker) LeastZ() reckon.Figure {
 // ContinuousW is the long-term average power in W. Programme is taken as
 // twice, peak as four times the continuous power (common practice at 6 dB
 // crest, no source); a bare figure counts as peak until shown otherwise.
-func (s Loudspeaker) ContinuousW() reckon.Figure {
+func (s *Drive) ContinuousW() reckon.Figure {
 	name := "continuous power"
 	if p, known := s.Continuous.Get(); known {
 		f := reckon.Of("continuous", "Pc", name, p, "").Because(origin(s.Continuous.Origin()))
@@ -120,7 +209,7 @@ func (s Loudspeaker) ContinuousW() reckon.Figure {
 
 // RatedOn is the impedance in Ω that the continuous rating was figured on:
 // the least for AES2-1984, the rated (nominal) one otherwise.
-func (s Loudspeaker) RatedOn() reckon.Figure {
+func (s *Drive) RatedOn() reckon.Figure {
 	if s.Standard == AES1984 {
 		return s.LeastZ().Called("ratedOn", "Z", "least impedance, on which AES2-1984 figures power")
 	}
@@ -129,11 +218,11 @@ func (s Loudspeaker) RatedOn() reckon.Figure {
 
 // CrestOr6 is the crest factor in dB of the signal the rating was made with;
 // 6 dB where the sheet says nothing, as in AES2-1984 and IEC 60268-5.
-func (s Loudspeaker) CrestOr6() unit.Decibel { return s.Crest.Or(6) }
+func (s *Drive) CrestOr6() unit.Decibel { return s.Crest.Or(6) }
 
 // OneWattSensitivity is the level in dB SPL at 1 m for 1 W. A figure for
 // 2.83 V is 10 lg(2.83²/Z) above it when Z is not 8 Ω.
-func (s Loudspeaker) OneWattSensitivity() reckon.Figure {
+func (s *Drive) OneWattSensitivity() reckon.Figure {
 	level, known := s.Sensitivity.Get()
 	if !known {
 		return reckon.Unknown("sensitivity", "S", "sensitivity at 1 W, 1 m", "the box has no sensitivity on record")
@@ -163,7 +252,31 @@ func origin(said string) string {
 	return said
 }
 
-func (s Loudspeaker) check() fault.List {
+func (s *Loudspeaker) check() fault.List {
+	var l fault.List
+	l.AddAll("", s.Drive.check())
+	within(&l, "maxSPL", "A largest level", s.MaxSPL, 90, 160)
+	within(&l, "inputClip", "An input clip level", s.InputClip, -20, 40)
+	within(&l, "low", "The low end of a band", s.Low, 5, 20000)
+	within(&l, "high", "The high end of a band", s.High, 20, 40000)
+	checkAnswer(&l, "joinedMinus", s.JoinedMinus)
+	s.Sockets.check(&l)
+	l.AddAll("response", s.Response.check("The response", -100, 200))
+	switch {
+	case len(s.Ways) == 1 || len(s.Ways) > mostWays:
+		l.Add("ways", "A box with ways of their own has 2 to %d of them; one with a single way has none listed.", mostWays)
+	case len(s.Ways) > 0 && s.Active:
+		l.Add("ways", "An active box drives its ways itself; list none.")
+	}
+	for i, w := range s.Ways {
+		path := fmt.Sprintf("ways[%d]", i)
+		l.CheckName(path+".name", "The name of a way", w.Name, 20, true)
+		l.AddAll(path, w.Drive.check())
+	}
+	return l
+}
+
+func (s *Drive) check() fault.List {
 	var l fault.List
 	within(&l, "nominal", "A nominal impedance", s.Nominal, 1, 64)
 	within(&l, "least", "A least impedance", s.Least, 0.5, 64)
@@ -174,8 +287,6 @@ func (s Loudspeaker) check() fault.List {
 	within(&l, "crest", "A crest factor", s.Crest, 3, 20)
 	within(&l, "sensitivity", "A sensitivity", s.Sensitivity, 70, 125)
 	within(&l, "highPass", "A high-pass", s.HighPass, 10, 20000)
-	within(&l, "maxSPL", "A largest level", s.MaxSPL, 90, 160)
-	within(&l, "inputClip", "An input clip level", s.InputClip, -20, 40)
 	if z, known := s.Least.Get(); known && z > s.Nominal.Or(z)*1.001 {
 		l.Add("least", "The least impedance, %s, is above the nominal %s.", z, s.Nominal.Or(0))
 	}
@@ -188,6 +299,25 @@ func (s Loudspeaker) check() fault.List {
 	if s.SensitivityRef != "" && s.SensitivityRef != OneWatt && s.SensitivityRef != TwoPointEight {
 		l.Add("sensitivityRef", "A sensitivity is for %s or %s, not %q.", OneWatt, TwoPointEight, s.SensitivityRef)
 	}
+	checkAnswer(&l, "blocked", s.Blocked)
+	l.AddAll("impedance", s.Impedance.check("The impedance", 0.1, 2000))
+	if s.Driver != nil {
+		l.AddAll("driver", s.Driver.check())
+	}
+	return l
+}
+
+func (d Driver) check() fault.List {
+	var l fault.List
+	within(&l, "re", "A DC resistance", d.Re, 0.3, 64)
+	within(&l, "resonance", "A resonance", d.Resonance, 5, 5000)
+	within(&l, "qms", "A Qms", d.Qms, 0.1, 50)
+	within(&l, "qes", "A Qes", d.Qes, 0.05, 20)
+	within(&l, "inductanceMH", "An inductance", d.Inductance, 0, 20)
+	within(&l, "coilJK", "A heat capacity", d.CoilJK, 1, 5000)
+	within(&l, "coilKW", "A thermal resistance", d.CoilKW, 0.01, 10)
+	within(&l, "frameJK", "A heat capacity", d.FrameJK, 50, 50000)
+	within(&l, "frameKW", "A thermal resistance", d.FrameKW, 0.01, 10)
 	return l
 }
 

@@ -37,15 +37,31 @@ type Output struct {
 type Box struct {
 	Tag     string
 	Device  *rig.Device
-	Speaker *gear.Loudspeaker
-	Share   float64 // of the output's voltage that reaches it: 1 unless in series; 0 when unknown
+	Poles   int               // the pair of poles that this output drives, from 1
+	Way     string            // what those drive, where the box has several ways
+	Speaker *gear.Loudspeaker // as this output sees it: its figures are those of the way
+	Share   float64           // of the output's voltage that reaches it: 1 unless in series; 0 when unknown
 }
 
-// Tags lists the tags of boxes.
+// Name is the tag of the box, with the way where it has several.
+func (b Box) Name() string {
+	if b.Way == "" {
+		return b.Tag
+	}
+	return b.Tag + " " + b.Way
+}
+
+// In is the input that the box is fed at.
+func (b Box) In() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleIn(b.Poles)} }
+
+// Through is the link-through of what it is fed with.
+func (b Box) Through() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleLink(b.Poles)} }
+
+// Tags lists the names of boxes.
 func Tags(boxes []Box) []string {
 	tags := make([]string, len(boxes))
 	for i, b := range boxes {
-		tags[i] = b.Tag
+		tags[i] = b.Name()
 	}
 	return tags
 }
@@ -117,7 +133,13 @@ func hanging(x *rig.Index, at rig.Ref) []group {
 		if m == nil || m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
 			continue // not a load; wire says what is wrong with it
 		}
-		n := node{box: Box{Tag: d.Tag, Device: d, Speaker: m.Loudspeaker}, kids: hanging(x, rig.Ref{Device: d.Tag, Port: "link"})}
+		pair := gear.PairOf(k.To.Port)
+		if pair == 0 {
+			continue
+		}
+		speaker, way := m.Loudspeaker.WayAt(pair)
+		box := Box{Tag: d.Tag, Device: d, Poles: pair, Way: way, Speaker: speaker}
+		n := node{box: box, kids: hanging(x, box.Through())}
 		if g, known := series[k.Series]; known && k.Series != "" {
 			groups[g] = append(groups[g], n)
 			continue
@@ -128,8 +150,23 @@ func hanging(x *rig.Index, at rig.Ref) []group {
 	return groups
 }
 
-func nominal(s *gear.Loudspeaker) reckon.Figure { return s.NominalZ() }
-func least(s *gear.Loudspeaker) reckon.Figure   { return s.LeastZ() }
+// A box behind a line transformer is no impedance to add: such lines are
+// planned in watts.
+const planned = "it is fed through a line transformer; 70 and 100 V lines are planned by adding watts, which is out of reach here"
+
+func nominal(s *gear.Loudspeaker) reckon.Figure {
+	if s.Transformer {
+		return reckon.Unknown("nominal", "Z", "nominal impedance", planned)
+	}
+	return s.NominalZ()
+}
+
+func least(s *gear.Loudspeaker) reckon.Figure {
+	if s.Transformer {
+		return reckon.Unknown("least", "Zmin", "least impedance", planned)
+	}
+	return s.LeastZ()
+}
 
 // total is the load of groups side by side, with its working.
 func total(hung []group, of func(*gear.Loudspeaker) reckon.Figure) reckon.Figure {
@@ -186,7 +223,7 @@ func (s *sum) series(g group, of func(*gear.Loudspeaker) reckon.Figure) (unit.Oh
 func (s *sum) branch(n node, of func(*gear.Loudspeaker) reckon.Figure) (unit.Ohm, string) {
 	z := of(n.box.Speaker)
 	if !z.Known() && s.lacks == "" {
-		s.lacks = n.box.Tag + ": " + z.Lacks
+		s.lacks = n.box.Name() + ": " + z.Lacks
 	}
 	if z.Note != "" {
 		s.note = z.Note
@@ -194,7 +231,7 @@ func (s *sum) branch(n node, of func(*gear.Loudspeaker) reckon.Figure) (unit.Ohm
 	own := unit.Ohm(z.Value)
 	symbol := fmt.Sprintf("Z%d", len(s.terms)+1)
 	s.alike = len(s.terms) == 0 || s.alike && s.terms[0].Value == z.Value
-	s.terms = append(s.terms, reckon.In(symbol, n.box.Tag, own, z.Source))
+	s.terms = append(s.terms, reckon.In(symbol, n.box.Name(), own, z.Source))
 	expr := "{" + symbol + "}"
 	if len(n.kids) == 0 {
 		return own, expr

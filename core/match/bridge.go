@@ -164,7 +164,7 @@ func (p *Pair) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
 func powerOf(a *gear.Amplifier, mode gear.Mode, boxes []load.Box) reckon.Figure {
 	for _, b := range boxes {
 		if z := b.Speaker.NominalZ(); !z.Known() {
-			return reckon.Unknown("power", "P", "amplifier power", b.Tag+": "+z.Lacks)
+			return reckon.Unknown("power", "P", "amplifier power", b.Name()+": "+z.Lacks)
 		}
 	}
 	z := parallel(boxes)

@@ -108,11 +108,10 @@ func parallel(boxes []load.Box) float64 {
 // two ports, each set linked through from box to box where the boxes can.
 func rehang(x *rig.Index, o Output, a []load.Box, portA string, b []load.Box, portB string) []rig.Edit {
 	var edits []rig.Edit
-	lead := map[string]rig.Link{}
+	lead := map[rig.Ref]rig.Link{}
 	for _, box := range o.Output.Boxes {
-		in := rig.Ref{Device: box.Tag, Port: "in"}
-		lead[box.Tag], _ = x.Into(in)
-		edits = append(edits, rig.Disconnect{To: in})
+		lead[box.In()], _ = x.Into(box.In())
+		edits = append(edits, rig.Disconnect{To: box.In()})
 	}
 	for _, set := range []struct {
 		boxes []load.Box
@@ -120,15 +119,27 @@ func rehang(x *rig.Index, o Output, a []load.Box, portA string, b []load.Box, po
 	}{{a, portA}, {b, portB}} {
 		from := rig.Ref{Device: o.At.Device, Port: set.port}
 		for _, box := range set.boxes {
-			k := lead[box.Tag]
+			k := lead[box.In()]
 			k.From, k.Series = from, ""
-			edits = append(edits, rig.Connect{Link: k})
+			edits = append(edits, rig.Connect{Link: k, Stock: stockOf(x, k)})
 			if box.Speaker.Link {
-				from = rig.Ref{Device: box.Tag, Port: "link"}
+				from = box.Through()
 			}
 		}
 	}
 	return edits
+}
+
+// stockOf gives the models of the made-up leads of a link, which would be
+// forgotten when it is pulled.
+func stockOf(x *rig.Index, k rig.Link) []gear.Model {
+	var models []gear.Model
+	for _, id := range k.Cables {
+		if m, ok := x.Rig.Model(id); ok {
+			models = append(models, *m)
+		}
+	}
+	return models
 }
 
 func notLive(x *rig.Index, o Output) finding.Finding {
@@ -180,7 +191,7 @@ func missing(o Output) []finding.Finding {
 	}
 	for _, b := range o.Boxes {
 		if !b.Continuous.Known() {
-			add("match.unknown-rating", fmt.Sprintf("%s has no power rating on record.", b.Tag),
+			add("match.unknown-rating", fmt.Sprintf("%s has no power rating on record.", b.Name()),
 				"What it stands cannot be judged, and no limiter can be set for it.", "Read its plate or its sheet; a bare figure is taken as peak.")
 			fs[len(fs)-1].At = rig.Ref{Device: b.Tag}
 		}
@@ -198,7 +209,7 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 	switch r := o.Ratio.Value; {
 	case r > high*1.005:
 		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
-		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Tag, worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.", x.Rig.Policy, unit.Number(high))
 		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
 		f.Mends = stronger(x, o, r)
@@ -206,7 +217,7 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 		return f, true
 	case r < low*0.995:
 		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
-		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Tag, worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; pushed far over it, some say that tweeters burn."
 		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
 		return f, true

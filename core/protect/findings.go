@@ -62,9 +62,9 @@ func (l Output) highPass() (string, bool) {
 			continue
 		}
 		if f, known := b.Speaker.HighPass.Get(); known {
-			return fmt.Sprintf("%s needs a high-pass at %s.", b.Tag, f), true
+			return fmt.Sprintf("%s needs a high-pass at %s.", b.Name(), f), true
 		}
-		return fmt.Sprintf("%s is ported and needs a high-pass; its sheet does not say where.", b.Tag), true
+		return fmt.Sprintf("%s is ported and needs a high-pass; its sheet does not say where.", b.Name()), true
 	}
 	return "", false
 }

@@ -67,10 +67,10 @@ func govern(o load.Output) (long, peak reckon.Figure, tag string) {
 	for _, b := range o.Boxes {
 		v, p := boxLimits(b)
 		if !v.Known() {
-			return v, p, b.Tag
+			return v, p, b.Name()
 		}
 		if tag == "" || v.Value < long.Value {
-			long, tag = v, b.Tag
+			long, tag = v, b.Name()
 		}
 		if peak.Symbol == "" || p.Value < peak.Value {
 			peak = p
@@ -89,11 +89,11 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 	lacks := ""
 	switch {
 	case !p.Known():
-		lacks = b.Tag + ": " + p.Lacks
+		lacks = b.Name() + ": " + p.Lacks
 	case !z.Known():
-		lacks = b.Tag + ": " + z.Lacks
+		lacks = b.Name() + ": " + z.Lacks
 	case b.Share == 0:
-		lacks = b.Tag + ": its share of the volts is unknown"
+		lacks = b.Name() + ": its share of the volts is unknown"
 	}
 	if lacks != "" {
 		return reckon.Unknown("long", "Vrms", "long-term limit", lacks), reckon.Unknown("peak", "Vpk", "peak limit", lacks)
@@ -102,7 +102,7 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 	formula, terms := "sqrt({Pc} × {Z})", []reckon.Term{p.As("Pc"), z.As("Z")}
 	if b.Share != 1 {
 		formula += " / {k}"
-		terms = append(terms, reckon.Count("k", "share of the volts that reaches "+b.Tag, b.Share))
+		terms = append(terms, reckon.Count("k", "share of the volts that reaches "+b.Name(), b.Share))
 	}
 	long = reckon.Of("long", "Vrms", "long-term limit", v, formula, terms...).
 		Noting(p.Note).Noting(z.Note).Because("P = U²/Z on the impedance the rating was figured on")
@@ -174,7 +174,7 @@ func gain(o load.Output) reckon.Figure {
 // RatedOn says on which impedance the rating of the governing box was figured.
 func (l Output) RatedOn() string {
 	for _, b := range l.Boxes {
-		if b.Tag == l.Governs {
+		if b.Name() == l.Governs {
 			z := b.Speaker.RatedOn()
 			return z.Name + ", " + z.Text()
 		}

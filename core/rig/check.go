@@ -89,8 +89,11 @@ func (r Rig) checkDevices(l *fault.List) {
 		}
 		if m := models[d.Model]; m == nil {
 			own.Add("model", "There is no model %.60q in this rig.", d.Model)
+		} else if m.Kind == gear.KindCable {
+			own.Add("model", "%s is a lead: take it where a lead is plugged, not as a device.", m.Title())
 		} else {
 			d.checkSettings(&own, m)
+			d.checkDrawn(&own, m)
 		}
 		if len(own) > 0 {
 			l.AddAll(fmt.Sprintf("devices[%d]", i), own)
@@ -175,6 +178,10 @@ func (r Rig) checkLinks(l *fault.List) {
 		if k.Series != "" && from.Signal != gear.Speaker {
 			l.Add(path+".series", "Only loudspeakers are wired in series; %s is %s level.", k.From, from.Signal)
 		}
+		r.checkLead(l, path, k)
+		if from.Signal.Audio() != to.Signal.Audio() || !from.Signal.Audio() && from.Signal != to.Signal {
+			l.Add(path+".to", "%s carries %s and %s takes %s: no lead joins them.", k.From, from.Signal, k.To, to.Signal)
+		}
 		l.CheckName(path+".series", "The name of a series string", k.Series, 24, false)
 		if m, known := k.Length.Get(); known && (m <= 0 || m > 500) {
 			l.Add(path+".length", "A lead of %s cannot be right: give 0.1 m to 500 m.", m)
@@ -206,7 +213,7 @@ func (x *Index) checkRings(l *fault.List) {
 			if p, _ := x.port(at); p.Dir != gear.Through {
 				break
 			}
-			up, fed := x.Into(Ref{at.Device, "in"})
+			up, fed := x.Into(Ref{at.Device, gear.PoleIn(gear.PairOf(at.Port))})
 			if !fed {
 				break
 			}

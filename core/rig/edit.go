@@ -102,9 +102,7 @@ func (e AddDevices) change(r *Rig) error {
 	if len(l) > 0 {
 		return l
 	}
-	if _, have := r.Model(e.Model.ID); !have {
-		r.Models = append(r.Models, e.Model)
-	}
+	r.bring([]gear.Model{e.Model})
 	for _, tag := range e.Tags {
 		r.Devices = append(r.Devices, Device{Tag: tag, Model: e.Model.ID, Place: e.Place, Aim: e.Aim})
 	}
@@ -155,6 +153,9 @@ func (e ChangeDevice) change(r *Rig) error {
 				end.Device = e.NewTag
 			}
 		}
+		if r.Links[i].Via == e.Tag {
+			r.Links[i].Via = e.NewTag
+		}
 	}
 	r.followSwitch(before, d.SwitchName())
 	return nil
@@ -188,17 +189,24 @@ func (e RemoveDevice) change(r *Rig) error {
 	gone := r.Devices[i]
 	r.Devices = slices.Delete(r.Devices, i, i+1)
 	r.Links = slices.DeleteFunc(r.Links, func(k Link) bool { return k.From.Device == e.Tag || k.To.Device == e.Tag })
-	if !slices.ContainsFunc(r.Devices, func(d Device) bool { return d.Model == gone.Model }) {
-		r.Models = slices.DeleteFunc(r.Models, func(m gear.Model) bool { return m.ID == gone.Model })
+	for i := range r.Links {
+		if r.Links[i].Via == e.Tag {
+			r.Links[i].Via = ""
+		}
 	}
+	r.forget()
 	if !slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == gone.SwitchName() }) {
 		r.Order = slices.DeleteFunc(r.Order, func(s string) bool { return s == gone.SwitchName() })
 	}
 	return nil
 }
 
-// Connect plugs a lead in.
-type Connect struct{ Link Link }
+// Connect plugs a lead in. Stock holds the models of the made-up leads that
+// the link names.
+type Connect struct {
+	Link  Link
+	Stock []gear.Model
+}
 
 // Say tells what the edit does.
 func (e Connect) Say() string {
@@ -206,13 +214,11 @@ func (e Connect) Say() string {
 }
 
 func (e Connect) change(r *Rig) error {
+	r.bring(e.Stock)
 	r.Links = append(r.Links, e.Link)
 	var l fault.List
 	r.checkLinks(&l)
-	for i := range l { // at the form's own fields: the new lead is the only one in question
-		l[i].Field = l[i].Field[strings.LastIndex(l[i].Field, ".")+1:]
-	}
-	return l.Err()
+	return atForm(l)
 }
 
 // SetSwapped says whether the lead into an input has its conductors exchanged.
@@ -251,6 +257,7 @@ func (e Disconnect) change(r *Rig) error {
 	if len(r.Links) == before {
 		return fault.At("to", "Nothing is plugged into %s.", clip(e.To))
 	}
+	r.forget()
 	return nil
 }
 

@@ -15,6 +15,7 @@ import (
 // from the output where they cannot. Boxes are pulled off whatever fed them.
 type Hang struct {
 	Boxes   []string
+	Poles   int // the pair of poles to feed, from 1; 0 is 1
 	Outputs []Ref
 	Each    int
 }
@@ -31,13 +32,14 @@ func (e Hang) change(r *Rig) error {
 	if err := e.check(r); err != nil {
 		return err
 	}
-	hung := make(map[string]bool, len(e.Boxes))
+	poles := max(e.Poles, 1)
+	hung := make(map[Ref]bool, len(e.Boxes))
 	for _, tag := range e.Boxes {
-		hung[tag] = true
+		hung[Ref{tag, gear.PoleIn(poles)}] = true
 	}
 	kept := r.Links[:0]
 	for _, k := range r.Links {
-		if !hung[k.To.Device] {
+		if !hung[k.To] {
 			kept = append(kept, k)
 		}
 	}
@@ -45,9 +47,9 @@ func (e Hang) change(r *Rig) error {
 	for i, tag := range e.Boxes {
 		from := e.Outputs[i/e.Each]
 		if before := i - 1; i%e.Each > 0 && r.linksThrough(e.Boxes[before]) {
-			from = Ref{e.Boxes[before], "link"}
+			from = Ref{e.Boxes[before], gear.PoleLink(poles)}
 		}
-		r.Links = append(r.Links, Link{From: from, To: Ref{tag, "in"}})
+		r.Links = append(r.Links, Link{From: from, To: Ref{tag, gear.PoleIn(poles)}})
 	}
 	return nil
 }
@@ -72,6 +74,8 @@ func (e Hang) check(r *Rig) error {
 			l.Add("boxes", "There is no device %.40q in this rig.", tag)
 		case m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active:
 			l.Add("boxes", "%s is no passive box.", tag)
+		case max(e.Poles, 1) > m.Loudspeaker.Pairs():
+			l.Add("boxes", "%s has no way on poles %d.", tag, e.Poles)
 		case seen[tag]:
 			l.Add("boxes", "%s is named twice.", tag)
 		}

@@ -120,7 +120,7 @@ func (x *Index) Programme(input Ref) string {
 		if p, _ := x.port(up.From); p.Dir != gear.Through {
 			return up.From.Port
 		}
-		input = Ref{up.From.Device, "in"}
+		input = Ref{up.From.Device, gear.PoleIn(gear.PairOf(up.From.Port))}
 	}
 	return ""
 }
@@ -130,6 +130,9 @@ func (x *Index) Programme(input Ref) string {
 func (x *Index) Reach() [][]bool {
 	next := make([][]int, len(x.Rig.Devices))
 	for _, k := range x.Rig.Links {
+		if p, _ := x.port(k.From); !p.Signal.Audio() {
+			continue // mains and data are no signal
+		}
 		a, b := x.device[k.From.Device], x.device[k.To.Device]
 		next[a] = append(next[a], b)
 	}

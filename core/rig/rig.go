@@ -63,6 +63,8 @@ type Device struct {
 	Knobs    []Knob                 `json:"knobs,omitempty"`    // of an amplifier
 	Limiters []Limiter              `json:"limiters,omitempty"` // of an amplifier's outputs
 	Readings []Reading              `json:"readings,omitempty"` // of the lines on an amplifier's outputs
+	Phantom  []string               `json:"phantom,omitempty"`  // inputs of a mixer that give phantom power
+	Spot     *Spot                  `json:"spot,omitempty"`     // on the drawing; nil: it finds its own
 }
 
 // Aim is whom a loudspeaker is for.
@@ -123,7 +125,9 @@ type Link struct {
 	Series  string                            `json:"series,omitempty"`  // links of one output with the same name are wired in series
 	Swapped bool                              `json:"swapped,omitempty"` // its two conductors are exchanged, as in a bridging lead
 	Length  unit.Given[unit.Metre]            `json:"length,omitzero"`
-	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"` // of a speaker lead's conductor
+	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"`    // of a speaker lead's conductor
+	Cables  []string                          `json:"cables,omitempty"` // models of the made-up leads it is joined from, from the output on
+	Via     string                            `json:"via,omitempty"`    // the stage box or multicore that it runs in
 }
 
 // PairSetting gives how a pair is set: separate in and out unless said.
@@ -149,6 +153,9 @@ func (d Device) Limiter(port string) (Limiter, bool) {
 	}
 	return Limiter{}, false
 }
+
+// GivesPhantom tells whether an input of a mixer gives phantom power.
+func (d Device) GivesPhantom(port string) bool { return slices.Contains(d.Phantom, port) }
 
 // Reading is what was read across the line of an output.
 func (d Device) Reading(port string) unit.Given[unit.Ohm] {
@@ -210,7 +217,7 @@ func (r Rig) Clone() Rig {
 	for i := range r.Devices {
 		d := &r.Devices[i]
 		d.Pairs, d.Knobs = slices.Clone(d.Pairs), slices.Clone(d.Knobs)
-		d.Limiters, d.Readings = slices.Clone(d.Limiters), slices.Clone(d.Readings)
+		d.Limiters, d.Readings, d.Phantom = slices.Clone(d.Limiters), slices.Clone(d.Readings), slices.Clone(d.Phantom)
 	}
 	return r
 }

@@ -12,8 +12,8 @@ import (
 
 // Box is a passive 8 Ω box, 350 W by IEC 60268-5, 97 dB for 1 W at 1 m.
 func Box(id string, change ...func(*gear.Loudspeaker)) gear.Model {
-	s := &gear.Loudspeaker{Link: true, Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(350)), Standard: gear.IEC,
-		Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: gear.OneWatt}
+	s := &gear.Loudspeaker{Link: true, Drive: gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(350)), Standard: gear.IEC,
+		Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: gear.OneWatt}}
 	for _, c := range change {
 		c(s)
 	}

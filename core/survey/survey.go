@@ -125,7 +125,7 @@ func (p *Report) Places() []Place {
 		}
 		places = append(places, Place{o.Name(), fs})
 		for _, b := range o.Boxes {
-			places = append(places, Place{b.Tag, b.Figures()})
+			places = append(places, Place{b.Name(), b.Figures()})
 		}
 	}
 	for _, a := range p.Match.Active {

@@ -19,6 +19,9 @@ var (
 	dbScale     = scale{"": 1, "db": 1, "dbspl": 1, "db(a)": 1, "dba": 1}
 	hertzScale  = scale{"": 1, "hz": 1, "khz": 1e3}
 	dbuScale    = scale{"": 1, "dbu": 1}
+	ampereScale = scale{"": 1, "a": 1, "ma": 1e-3, "amp": 1, "amps": 1}
+	massScale   = scale{"": 1, "kg": 1, "g": 1e-3, "lb": 0.45359237, "lbs": 0.45359237}
+	ratioScale  = scale{"": 1, "%": 0.01}
 )
 
 // ParseWatt reads "650", "650 W" or "1,2 kW".
@@ -59,6 +62,15 @@ func ParseDBu(s string) (DBu, error) {
 	}
 	return parse[DBu](s, dbuScale, "dBu or dBV")
 }
+
+// ParseAmpere reads "16 A" or "0.5 mA".
+func ParseAmpere(s string) (Ampere, error) { return parse[Ampere](s, ampereScale, "A or mA") }
+
+// ParseKilogram reads "21 kg" or "46 lb".
+func ParseKilogram(s string) (Kilogram, error) { return parse[Kilogram](s, massScale, "kg or lb") }
+
+// ParseRatio reads "0.9" or "90 %".
+func ParseRatio(s string) (Ratio, error) { return parse[Ratio](s, ratioScale, "none, or %") }
 
 // ParseArea reads a conductor: "2.5", "2,5 mm2", "12 AWG" or "AWG 12".
 // AWG diameters are those of ASTM B258: 0.127 mm × 92^((36−n)/39).

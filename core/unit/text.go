@@ -70,6 +70,7 @@ func (SquareMillimetre) Symbol() string { return "mm²" }
 func (Hertz) Symbol() string            { return "Hz" }
 func (Second) Symbol() string           { return "s" }
 func (Kilogram) Symbol() string         { return "kg" }
+func (Ratio) Symbol() string            { return "" }
 
 // Write writes a number with the unit of that symbol. Volts and decibels keep
 // one decimal, since limiters are set and meters read to a tenth (volts under
@@ -106,6 +107,7 @@ func (m Metre) String() string            { return Write(float64(m), "m") }
 func (a SquareMillimetre) String() string { return Write(float64(a), "mm²") }
 func (f Hertz) String() string            { return Write(float64(f), "Hz") }
 func (k Kilogram) String() string         { return Write(float64(k), "kg") }
+func (r Ratio) String() string            { return Write(float64(r), "") }
 
 // String writes seconds below two minutes, minutes and seconds below two
 // hours, hours and minutes above.

@@ -30,6 +30,8 @@ type (
 	Second float64
 	// Kilogram is a mass in kg.
 	Kilogram float64
+	// Ratio is a plain number, as an efficiency or a power factor.
+	Ratio float64
 )
 
 // ZeroDBu is the voltage of 0 dBu in V rms: 1 mW in 600 Ω, sqrt(0.6) V

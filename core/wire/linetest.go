@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"largo/core/finding"
+	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/reckon"
 	"largo/core/rig"
@@ -17,6 +18,7 @@ import (
 type LineTest struct {
 	At    rig.Ref
 	Boxes int
+	Words string        // what should be read, where no figure can say it
 	Low   reckon.Figure // DC, Ω
 	High  reckon.Figure // DC, Ω
 	Read  unit.Given[unit.Ohm]
@@ -53,11 +55,53 @@ func lineTest(o load.Output, loop float64) LineTest {
 	t := LineTest{At: o.At, Boxes: len(o.Boxes), Read: o.Device.Reading(o.At.Port)}
 	t.Low, t.High = expected("dcLow", "least DC reading", o.Nominal, dcShare[0], loop), expected("dcHigh", "most DC reading", o.Nominal, dcShare[1], loop)
 	r, read := t.Read.Get()
+	if words, judge := unusual(o); words != "" {
+		t.Words = words
+		t.Low, t.High = reckon.Unknown("dcLow", "Rdc", "least DC reading", words), reckon.Unknown("dcHigh", "Rdc", "most DC reading", words)
+		if read {
+			t.Says, t.Wrong = judge(float64(r) - loop)
+		}
+		return t
+	}
 	if read && t.Low.Known() {
 		t.Says, t.Wrong = meaning(float64(r)-loop, o.Nominal.Value, len(o.Boxes))
 	}
 	return t
 }
+
+// unusual tells what a line should show that an ohmmeter cannot measure the
+// boxes of: one fed through transformers, or through capacitors alone.
+func unusual(o load.Output) (words string, judge func(r float64) (string, bool)) {
+	blocked, transformers := 0, 0
+	for _, b := range o.Boxes {
+		if b.Speaker.Transformer {
+			transformers++
+		} else if b.Speaker.Blocked == gear.Yes {
+			blocked++
+		}
+	}
+	switch {
+	case transformers == len(o.Boxes):
+		return "near a short: transformers", func(r float64) (string, bool) {
+			if r <= transformerDC {
+				return "as it should be", false
+			}
+			return "more than transformers should show: a lead is open, or the boxes hang on it without theirs", true
+		}
+	case blocked == len(o.Boxes):
+		return "open: fed through a capacitor", func(r float64) (string, bool) {
+			if r >= openDC {
+				return "as it should be", false
+			}
+			return "less than open: the capacitor is shorted, or another way hangs on the line", true
+		}
+	}
+	return "", nil
+}
+
+// A line of transformers shows less than this, one fed through capacitors
+// more, Ω (common practice, no source).
+const transformerDC, openDC = 5.0, 10000.0
 
 func expected(key, name string, z reckon.Figure, share, loop float64) reckon.Figure {
 	if !z.Known() {
@@ -94,8 +138,13 @@ func meaning(r, z float64, n int) (says string, wrong bool) {
 func (t LineTest) finding() finding.Finding {
 	f := at(t.At, "wire.line-reading", finding.Gear, finding.Mend)
 	f.What = fmt.Sprintf("The line of %s reads %s; %s to %s are expected.", t.At, t.Read, t.Low.Text(), t.High.Text())
+	if t.Words != "" {
+		f.What = fmt.Sprintf("The line of %s reads %s; it should read %s.", t.At, t.Read, t.Words)
+	}
 	f.Why = strings.ToUpper(t.Says[:1]) + t.Says[1:] + "."
-	f.Figures = []reckon.Figure{t.Low, t.High}
+	if t.Words == "" {
+		f.Figures = []reckon.Figure{t.Low, t.High}
+	}
 	f.Advice = "Pull the line at the amplifier and halve it until the fault is found; then read it again."
 	return f
 }

@@ -39,7 +39,7 @@ func polarity(x *rig.Index, outs []load.Output) []finding.Finding {
 	for _, o := range outs {
 		for _, b := range o.Boxes {
 			if o.Live {
-				note(b.Device, rig.Ref{Device: b.Tag, Port: "in"})
+				note(b.Device, b.In())
 			}
 		}
 	}
@@ -72,7 +72,7 @@ func flips(x *rig.Index, input rig.Ref) (n int, fed bool) {
 		d, m := x.Device(k.From.Device)
 		switch m.Kind {
 		case gear.KindLoudspeaker:
-			input = rig.Ref{Device: k.From.Device, Port: "in"}
+			input = rig.Ref{Device: k.From.Device, Port: gear.PoleIn(max(1, gear.PairOf(k.From.Port)))}
 		case gear.KindAmplifier:
 			input = x.ChannelInput(d, channelOf(m.Amplifier, k.From.Port), m.Amplifier.Channels)
 		default:

@@ -17,6 +17,8 @@ import (
 // Lead is one speaker lead with what it loses.
 type Lead struct {
 	Link       rig.Link
+	Length     unit.Given[unit.Metre]
+	Area       unit.Given[unit.SquareMillimetre]
 	Resistance reckon.Figure // loop, Ω
 	Loss       reckon.Figure // at the load behind it, dB
 }
@@ -31,6 +33,15 @@ func Judge(x *rig.Index, outs []load.Output) ([]Lead, []finding.Finding) {
 	}
 	fs = append(fs, unfed(x, outs)...)
 	fs = append(fs, polarity(x, outs)...)
+	fs = append(fs, plugs(x)...)
+	fs = append(fs, phantom(x)...)
+	fs = append(fs, silentWays(x)...)
+	fs = append(fs, mixedWays(outs)...)
+	fs = append(fs, joinedMinus(x, outs)...)
+	fs = append(fs, loops(x)...)
+	fs = append(fs, oneSided(x)...)
+	fs = append(fs, withoutMains(x)...)
+	fs = append(fs, fullMulticores(x)...)
 	leads := speakerLeads(x, outs)
 	for _, l := range leads {
 		if l.Loss.Known() && l.Loss.Value > wantedLoss {
@@ -74,7 +85,7 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 		f.Why = "Neither its load nor its power nor a limiter can be judged here."
 		f.Advice = "Judge it by the manual: the least load first, then the power. Or enter the amplifier inside as a model of its own."
 		return f, true
-	case from.Signal == gear.Mic && to.Signal == gear.Line:
+	case from.Signal == gear.Mic && to.Signal == gear.Line && target.Kind != gear.KindDI:
 		f := at(k.To, "wire.mic-into-line", finding.Sound, finding.Mend)
 		f.What = fmt.Sprintf("%s takes line level, and %s sends microphone level.", k.To, k.From)
 		f.Why = "It would be some 50 dB too quiet."
@@ -82,6 +93,16 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 		return f, true
 	}
 	return finding.Finding{}, false
+}
+
+// fedAnywhere tells whether any way of a box is fed.
+func fedAnywhere(x *rig.Index, tag string, s *gear.Loudspeaker) bool {
+	for pair := 1; pair <= s.Pairs(); pair++ {
+		if _, fed := x.Into(rig.Ref{Device: tag, Port: gear.PoleIn(pair)}); fed {
+			return true
+		}
+	}
+	return false
 }
 
 // unfed reports boxes that nothing feeds and outputs that no programme reaches.
@@ -92,7 +113,7 @@ func unfed(x *rig.Index, outs []load.Output) []finding.Finding {
 		if m.Kind != gear.KindLoudspeaker {
 			continue
 		}
-		if _, fed := x.Into(rig.Ref{Device: d.Tag, Port: "in"}); !fed {
+		if !fedAnywhere(x, d.Tag, m.Loudspeaker) {
 			f := at(rig.Ref{Device: d.Tag, Port: "in"}, "wire.box-unfed", finding.Sound, finding.Mend)
 			f.What = fmt.Sprintf("Nothing feeds %s.", d.Tag)
 			f.Why = "It stays silent."
@@ -138,8 +159,8 @@ func speakerLeads(x *rig.Index, outs []load.Output) []Lead {
 	var leads []Lead
 	for _, o := range outs {
 		for _, k := range x.From(o.At) {
-			length, known1 := k.Length.Get()
-			area, known2 := k.Area.Get()
+			length, known1 := x.LeadLength(k).Get()
+			area, known2 := x.LeadArea(k).Get()
 			if !known1 || !known2 || k.Series != "" {
 				continue
 			}
@@ -156,21 +177,22 @@ func behind(x *rig.Index, o load.Output, k rig.Link) reckon.Figure {
 		return o.Nominal
 	}
 	zs := []unit.Ohm{}
-	for tag, budget := k.To.Device, len(x.Rig.Links); budget > 0; budget-- {
+	for tag, pair, budget := k.To.Device, gear.PairOf(k.To.Port), len(x.Rig.Links); budget > 0 && pair > 0; budget-- {
 		_, m := x.Device(tag)
-		if m.Kind != gear.KindLoudspeaker {
+		if m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
 			break
 		}
-		z := m.Loudspeaker.NominalZ()
+		way, _ := m.Loudspeaker.WayAt(pair)
+		z := way.NominalZ()
 		if !z.Known() {
 			return z
 		}
 		zs = append(zs, unit.Ohm(z.Value))
-		next := x.From(rig.Ref{Device: tag, Port: "link"})
+		next := x.From(rig.Ref{Device: tag, Port: gear.PoleLink(pair)})
 		if len(next) == 0 {
 			break
 		}
-		tag = next[0].To.Device
+		tag, pair = next[0].To.Device, gear.PairOf(next[0].To.Port)
 	}
 	return reckon.Of("load", "Z", "load behind the lead", unit.Parallel(zs...), "")
 }
@@ -180,9 +202,9 @@ func loss(k rig.Link, length unit.Metre, area unit.SquareMillimetre, z reckon.Fi
 		reckon.In("l", "length", length, ""), reckon.In("A", "conductor", area, "")).
 		Noting("ρ = 1/58 Ω mm²/m at 20 °C; stranded lead may be 11 to 16 % worse.").Because("IEC 60028")
 	if !z.Known() {
-		return Lead{k, r, reckon.Unknown("loss", "ΔL", "level lost in the lead", z.Lacks)}
+		return Lead{k, unit.Of(length), unit.Of(area), r, reckon.Unknown("loss", "ΔL", "level lost in the lead", z.Lacks)}
 	}
-	return Lead{k, r, reckon.Of("loss", "ΔL", "level lost in the lead", unit.Decibel(20*math.Log10(1+r.Value/z.Value)), "20 lg(1 + {R} / {Z})", r.As("R"), z.As("Z")).
+	return Lead{k, unit.Of(length), unit.Of(area), r, reckon.Of("loss", "ΔL", "level lost in the lead", unit.Decibel(20*math.Log10(1+r.Value/z.Value)), "20 lg(1 + {R} / {Z})", r.As("R"), z.As("Z")).
 		Because("voltage divider")}
 }
 
@@ -190,7 +212,7 @@ func thin(l Lead) finding.Finding {
 	f := at(l.Link.To, "wire.lead-thin", finding.Sound, finding.Mind)
 	f.What = fmt.Sprintf("The lead from %s to %s loses %s.", l.Link.From, l.Link.To.Device, l.Loss.Text())
 	f.Why = "That is power turned into warm cable, and damping lost."
-	f.Advice = fmt.Sprintf("Half a decibel is usual: take a shorter or a thicker lead than %s of %s.", l.Link.Length, l.Link.Area)
+	f.Advice = fmt.Sprintf("Half a decibel is usual: take a shorter or a thicker lead than %s of %s.", l.Length, l.Area)
 	f.Figures = []reckon.Figure{l.Loss, l.Resistance}
 	return f
 }

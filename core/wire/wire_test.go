@@ -59,7 +59,7 @@ func TestLevelAgainstLevel(t *testing.T) {
 			t.Errorf("%s: %+v, want %s", c.what, fs, c.code)
 		}
 	}
-	sound := base().Add(box, "B1").Add(active(), "P1", "P2").Add(rigtest.Player(), "P3").Add(mic(), "M").
+	sound := base().Add(box, "B1", "B2").Plug("A1/out B", "B2/in").Add(active(), "P1", "P2").Add(rigtest.Player(), "P3").Add(mic(), "M").
 		Plug("A1/out A", "B1/in").Plug("P3/out", "P1/in").Plug("P1/link", "P2/in").Plug("M/out", "DESK/in 3")
 	if _, fs := judge(sound.Rig); len(fs) > 0 {
 		t.Errorf("a sound rig is complained of: %+v", fs)

@@ -1,0 +1,235 @@
+package rig
+
+import (
+	"fmt"
+	"slices"
+
+	"largo/core/fault"
+	"largo/core/gear"
+	"largo/core/unit"
+)
+
+// Pieces are the made-up leads that a link is joined from, from its output
+// on; none when it is not taken from stock.
+func (x *Index) Pieces(k Link) []*gear.Cable {
+	if len(k.Cables) == 0 {
+		return nil
+	}
+	pieces := make([]*gear.Cable, len(k.Cables))
+	for i, id := range k.Cables {
+		m, _ := x.Rig.Model(id)
+		pieces[i] = m.Cable
+	}
+	return pieces
+}
+
+// LeadLength is the length of a link in m: what was said, or that of its
+// pieces together.
+func (x *Index) LeadLength(k Link) unit.Given[unit.Metre] {
+	if len(k.Cables) == 0 {
+		return k.Length
+	}
+	var whole unit.Metre
+	for _, c := range x.Pieces(k) {
+		l, known := c.Length.Get()
+		if !known {
+			return unit.Given[unit.Metre]{}
+		}
+		whole += l
+	}
+	return unit.From(whole, "stock")
+}
+
+// LeadArea is the conductor of a link in mm²: what was said, or the thinnest
+// of its pieces.
+func (x *Index) LeadArea(k Link) unit.Given[unit.SquareMillimetre] {
+	if len(k.Cables) == 0 {
+		return k.Area
+	}
+	thinnest := unit.Given[unit.SquareMillimetre]{}
+	for _, c := range x.Pieces(k) {
+		a, known := c.Area.Get()
+		if !known {
+			return unit.Given[unit.SquareMillimetre]{}
+		}
+		if !thinnest.Known() || a < thinnest.Or(a) {
+			thinnest = unit.From(a, "stock")
+		}
+	}
+	return thinnest
+}
+
+func (r Rig) checkLead(l *fault.List, path string, k Link) {
+	if len(k.Cables) > 4 {
+		l.Add(path+".cables", "A lead joined from %d pieces cannot be right: give at most 4.", len(k.Cables))
+	}
+	for _, id := range k.Cables {
+		if m, ok := r.Model(id); !ok || m.Kind != gear.KindCable {
+			l.Add(path+".cables", "There is no lead %.60q in this rig.", id)
+		}
+	}
+	if len(k.Cables) > 0 && (k.Length.Known() || k.Area.Known()) {
+		l.Add(path+".length", "A lead from stock has a length and a conductor of its own; leave these empty.")
+	}
+	if k.Via == "" {
+		return
+	}
+	d, ok := r.Device(k.Via)
+	if m, _ := r.Model(d.Model); !ok || m.Kind != gear.KindStageBox {
+		l.Add(path+".via", "%.30q is no stage box or multicore of this rig.", k.Via)
+	}
+}
+
+// bring takes models into the rig that it does not hold yet, as they are
+// today.
+func (r *Rig) bring(models []gear.Model) {
+	for _, m := range models {
+		if _, have := r.Model(m.ID); !have {
+			r.Models = append(r.Models, m)
+		}
+	}
+}
+
+// forget drops the models that nothing in the rig is of any more.
+func (r *Rig) forget() {
+	used := make(map[string]bool, len(r.Models))
+	for _, d := range r.Devices {
+		used[d.Model] = true
+	}
+	for _, k := range r.Links {
+		for _, id := range k.Cables {
+			used[id] = true
+		}
+	}
+	r.Models = slices.DeleteFunc(r.Models, func(m gear.Model) bool { return !used[m.ID] })
+}
+
+// SetLead changes what lead feeds an input: leads of stock, or a length and a
+// conductor; the multicore that it runs in; and its polarity.
+type SetLead struct {
+	To      Ref
+	Stock   []gear.Model // the made-up leads, joined in this order
+	Length  unit.Given[unit.Metre]
+	Area    unit.Given[unit.SquareMillimetre]
+	Via     string
+	Swapped bool
+}
+
+// Say tells what the edit does.
+func (e SetLead) Say() string { return "Changed the lead into " + e.To.String() }
+
+func (e SetLead) change(r *Rig) error {
+	i := slices.IndexFunc(r.Links, func(k Link) bool { return k.To == e.To })
+	if i < 0 {
+		return fault.At("to", "Nothing is plugged into %s.", clip(e.To))
+	}
+	r.bring(e.Stock)
+	k := &r.Links[i]
+	k.Cables = nil
+	for _, m := range e.Stock {
+		k.Cables = append(k.Cables, m.ID)
+	}
+	k.Length, k.Area, k.Via, k.Swapped = e.Length, e.Area, e.Via, e.Swapped
+	r.forget()
+	var l fault.List
+	r.checkLinks(&l)
+	return atForm(l)
+}
+
+// SetPhantom switches phantom power at a microphone input.
+type SetPhantom struct {
+	At Ref
+	On bool
+}
+
+// Say tells what the edit does.
+func (e SetPhantom) Say() string {
+	if e.On {
+		return "Phantom power on at " + e.At.String()
+	}
+	return "Phantom power off at " + e.At.String()
+}
+
+func (e SetPhantom) change(r *Rig) error {
+	i, err := r.mustFind(e.At.Device)
+	if err != nil {
+		return err
+	}
+	d := &r.Devices[i]
+	d.Phantom = slices.DeleteFunc(d.Phantom, func(port string) bool { return port == e.At.Port })
+	if e.On {
+		d.Phantom = append(d.Phantom, e.At.Port)
+	}
+	return nil
+}
+
+// Spot is where a device stands on the drawing, in its units from the top
+// left.
+type Spot struct {
+	X float64 `json:"x"`
+	Y float64 `json:"y"`
+}
+
+// largestSpot bounds the drawing.
+const largestSpot = 20000
+
+// PlaceOnDrawing moves a device on the drawing; nil lets it find its own
+// place again.
+type PlaceOnDrawing struct {
+	Tag string
+	At  *Spot
+}
+
+// Say tells what the edit does.
+func (e PlaceOnDrawing) Say() string { return "Moved " + e.Tag + " on the drawing" }
+
+func (e PlaceOnDrawing) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	r.Devices[i].Spot = e.At
+	return nil
+}
+
+// TidyDrawing lets every device find its own place on the drawing again.
+type TidyDrawing struct{}
+
+// Say tells what the edit does.
+func (TidyDrawing) Say() string { return "Tidied the drawing" }
+
+func (TidyDrawing) change(r *Rig) error {
+	for i := range r.Devices {
+		r.Devices[i].Spot = nil
+	}
+	return nil
+}
+
+func (d Device) checkDrawn(l *fault.List, m *gear.Model) {
+	if s := d.Spot; s != nil && !(s.X >= 0 && s.X <= largestSpot && s.Y >= 0 && s.Y <= largestSpot) {
+		l.Add("spot", "%s cannot stand at %g, %g: the drawing goes from 0 to %d.", d.Tag, s.X, s.Y, largestSpot)
+	}
+	for _, port := range d.Phantom {
+		p, ok := m.Port(port)
+		if !ok || p.Signal != gear.Mic || p.Dir != gear.In || m.Mixer == nil || m.Mixer.Phantom == gear.No {
+			l.Add("phantom", "%s cannot give phantom power at %.30q.", d.Tag, port)
+		}
+	}
+}
+
+// atForm brings the faults of links to the fields of the form that made one:
+// the lead in question is the only one that can be wrong.
+func atForm(l fault.List) error {
+	for i := range l {
+		field := l[i].Field
+		for j := len(field) - 1; j >= 0; j-- {
+			if field[j] == '.' {
+				l[i].Field = field[j+1:]
+				break
+			}
+		}
+	}
+	return l.Err()
+}
+
+func (k Link) String() string { return fmt.Sprintf("%s to %s", k.From, k.To) }

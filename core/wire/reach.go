@@ -1,0 +1,337 @@
+package wire
+
+import (
+	"fmt"
+	"slices"
+	"strings"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/rig"
+)
+
+// silentWays finds the poles that feed nothing: a way of a box left silent
+// while another of its ways is fed.
+func silentWays(x *rig.Index) []finding.Finding {
+	var fs []finding.Finding
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if m.Kind != gear.KindLoudspeaker || len(m.Loudspeaker.Ways) == 0 {
+			continue
+		}
+		var fed, silent []int
+		for pair := 1; pair <= m.Loudspeaker.Pairs(); pair++ {
+			if _, ok := x.Into(rig.Ref{Device: d.Tag, Port: gear.PoleIn(pair)}); ok {
+				fed = append(fed, pair)
+			} else {
+				silent = append(silent, pair)
+			}
+		}
+		if len(fed) == 0 {
+			continue // the whole box is unfed, which is said elsewhere
+		}
+		for _, pair := range silent {
+			fs = append(fs, silentWay(x, d, m, fed[0], pair))
+		}
+	}
+	return fs
+}
+
+func silentWay(x *rig.Index, d *rig.Device, m *gear.Model, fed, pair int) finding.Finding {
+	way := m.Loudspeaker.Ways[pair-1].Name
+	in := rig.Ref{Device: d.Tag, Port: gear.PoleIn(pair)}
+	f := at(in, "wire.way-silent", finding.Sound, finding.Mend)
+	f.What = fmt.Sprintf("Nothing feeds poles %d± of %s: its %s way stays silent.", pair, d.Tag, way)
+	f.Why = "A two-pole lead carries only the first way of a box that needs more."
+	up, _ := x.Into(rig.Ref{Device: d.Tag, Port: gear.PoleIn(fed)})
+	through := rig.Ref{Device: up.From.Device, Port: gear.PoleLink(pair)}
+	if from, ok := x.Port(up.From); ok && from.Dir == gear.Through {
+		if _, has := x.Port(through); has {
+			k := up
+			k.From, k.To = through, in
+			f.Mends = []finding.Way{{Label: "Take a lead with all poles from " + up.From.Device, Edit: rig.Connect{Link: k}}}
+			return f
+		}
+	}
+	f.Advice = fmt.Sprintf("Feed poles %d± from the amplifier channel for the %s way.", pair, way)
+	return f
+}
+
+// mixedWays finds outputs that drive one way of one box and another way of
+// the next: a crossed lead.
+func mixedWays(outs []load.Output) []finding.Finding {
+	var fs []finding.Finding
+	for _, o := range outs {
+		for _, b := range o.Boxes {
+			first := o.Boxes[0]
+			if b.Way == first.Way || b.Way == "" || first.Way == "" {
+				continue
+			}
+			f := at(b.In(), "wire.ways-crossed", finding.Gear, finding.Stop)
+			f.What = fmt.Sprintf("%s drives %s and %s.", o.At, first.Name(), b.Name())
+			f.Why = "What is meant for the one burns or starves the other: a lead on the way has its poles crossed."
+			f.Advice = "Check the lead pole by pole, 1± to 1± and 2± to 2±, before anything is switched on."
+			f.Mends = []finding.Way{{Label: "Unplug " + b.Name(), Edit: rig.Disconnect{To: b.In()}}}
+			fs = append(fs, f)
+			break
+		}
+	}
+	return fs
+}
+
+// joinedMinus finds what ties the minus terminals of two channels together on
+// an amplifier whose outputs have no common return.
+func joinedMinus(x *rig.Index, outs []load.Output) []finding.Finding {
+	by := map[string][]string{} // what joins them, by device
+	type joint struct{ amp, by string }
+	seen := map[joint]string{}
+	var fs []finding.Finding
+	for _, o := range outs {
+		if o.Mode != gear.Separate || o.Amp.Bridging.Common == gear.Yes && o.Amp.Bridging.Inverted != gear.Yes {
+			continue
+		}
+		for _, b := range joiners(x, o) {
+			j := joint{o.At.Device, b}
+			other, twice := seen[j]
+			if !twice {
+				seen[j] = o.At.Port
+				continue
+			}
+			if other == o.At.Port || slices.Contains(by[j.amp], b) {
+				continue
+			}
+			by[j.amp] = append(by[j.amp], b)
+			fs = append(fs, minusFinding(o, other, b))
+		}
+	}
+	return fs
+}
+
+// joiners names what on an output's line joins the minus terminals of all
+// that it is plugged to.
+func joiners(x *rig.Index, o load.Output) []string {
+	var names []string
+	for _, b := range o.Boxes {
+		if b.Speaker.JoinedMinus == gear.Yes {
+			names = append(names, b.Tag)
+		}
+	}
+	for _, k := range x.From(o.At) {
+		for _, c := range x.Pieces(k) {
+			if c.JoinedMinus == gear.Yes {
+				names = append(names, "the lead to "+k.To.Device)
+			}
+		}
+	}
+	return names
+}
+
+func minusFinding(o load.Output, other, by string) finding.Finding {
+	f := at(o.At, "wire.minus-joined", finding.Gear, finding.Stop)
+	f.What = fmt.Sprintf("%s joins the minus terminals of %s and %s.", capital(by), other, o.At)
+	f.Why = "This amplifier's minus terminals carry signal of their own; tied together they short one channel through the other."
+	if o.Amp.Bridging.Common == "" {
+		f.Why = "Nobody knows if this amplifier's minus terminals are one; if they are not, that is a short across its outputs."
+		f.Advice = "Make the ohmmeter check first: amplifier off, mains out, meter on ohms between the two minus terminals."
+	} else {
+		f.Advice = "Take leads and a box with a minus of its own for each channel."
+	}
+	return f
+}
+
+func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
+
+// loops finds signal that comes back to where it was. Through a desk it is a
+// send and its return, which can be right; without one it is a mistake.
+func loops(x *rig.Index) []finding.Finding {
+	reach := x.Reach()
+	seen := make([]bool, len(reach))
+	var fs []finding.Finding
+	for i := range reach {
+		if seen[i] || !reach[i][i] {
+			continue
+		}
+		var tags []string
+		desk := false
+		for j := range reach {
+			if reach[i][j] && reach[j][i] {
+				seen[j] = true
+				tags = append(tags, x.Rig.Devices[j].Tag)
+				desk = desk || x.ModelAt(j).Kind == gear.KindMixer
+			}
+		}
+		f := at(rig.Ref{Device: tags[0]}, "wire.loop", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("Signal goes round through %s.", strings.Join(tags, ", "))
+		f.Why = "It feeds itself and howls without a microphone."
+		f.Advice = "Pull the lead that brings it back."
+		if desk {
+			f.Gravity = finding.Mind
+			f.Why = "A send with its return is right as long as the return is never sent to itself; else it howls without a microphone."
+			f.Advice = "On the return's channel keep that send at zero."
+		}
+		fs = append(fs, f)
+	}
+	return fs
+}
+
+// oneSided finds desks of which one half of a stereo pair reaches boxes and
+// the other does not.
+func oneSided(x *rig.Index) []finding.Finding {
+	var fs []finding.Finding
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if m.Kind != gear.KindMixer && m.Kind != gear.KindProcessor {
+			continue
+		}
+		for _, p := range m.Ports() {
+			right, pair := rig.RightOf(p.Name)
+			if _, has := m.Port(right); p.Dir != gear.Out || !pair || !has {
+				continue
+			}
+			l, r := reachesBox(x, rig.Ref{Device: d.Tag, Port: p.Name}), reachesBox(x, rig.Ref{Device: d.Tag, Port: right})
+			if l == r {
+				continue
+			}
+			there, missing := p.Name, right
+			if r {
+				there, missing = right, p.Name
+			}
+			f := at(rig.Ref{Device: d.Tag, Port: missing}, "wire.one-sided", finding.Sound, finding.Mend)
+			f.What = fmt.Sprintf("%s of %s reaches boxes, and %s reaches none.", capital(there), d.Tag, missing)
+			f.Why = "Half of what is mixed in stereo is heard by nobody."
+			f.Advice = fmt.Sprintf("Plug %s on as well, or mix in mono and say so to whoever mixes.", missing)
+			fs = append(fs, f)
+		}
+	}
+	return fs
+}
+
+// reachesBox tells whether signal of an output ends at a box, walking on
+// through whatever takes it.
+func reachesBox(x *rig.Index, from rig.Ref) bool {
+	return walksToBox(x, from, map[rig.Ref]bool{})
+}
+
+func walksToBox(x *rig.Index, from rig.Ref, seen map[rig.Ref]bool) bool {
+	if seen[from] {
+		return false
+	}
+	seen[from] = true
+	for _, k := range x.From(from) {
+		d, m := x.Device(k.To.Device)
+		if m.Kind == gear.KindLoudspeaker {
+			return true
+		}
+		for _, out := range answersTo(d, m, k.To.Port) {
+			if walksToBox(x, rig.Ref{Device: d.Tag, Port: out}, seen) {
+				return true
+			}
+		}
+	}
+	return false
+}
+
+// answersTo are the outputs that what enters at an input may leave by: of an
+// amplifier those of its channels, of a processor all, of a desk none, for
+// what a desk does with a return is its mix.
+func answersTo(d *rig.Device, m *gear.Model, input string) []string {
+	var outs []string
+	switch m.Kind {
+	case gear.KindAmplifier:
+		for ch := range m.Amplifier.Channels {
+			set := rig.Pair{}
+			if ch/2 < m.Amplifier.Pairs() {
+				set = d.PairSetting(ch / 2)
+			}
+			listens := ch
+			if set.Output == gear.Bridged || set.Input == rig.ParallelIn {
+				listens = ch / 2 * 2
+			}
+			if gear.InputPort(listens) == input {
+				outs = append(outs, gear.ChannelPort(ch))
+				if set.Output == gear.Bridged {
+					outs = append(outs, gear.BridgePort(ch/2))
+				}
+			}
+		}
+	case gear.KindProcessor, gear.KindDI:
+		for _, p := range m.Ports() {
+			if p.Dir == gear.Out {
+				outs = append(outs, p.Name)
+			}
+		}
+	}
+	return outs
+}
+
+// withoutMains finds what has no mains lead, once the rig's mains is drawn at
+// all.
+func withoutMains(x *rig.Index) []finding.Finding {
+	drawn := slices.ContainsFunc(x.Rig.Links, func(k rig.Link) bool {
+		p, _ := x.Port(k.From)
+		return p.Signal == gear.Mains
+	})
+	if !drawn {
+		return nil
+	}
+	var fs []finding.Finding
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		in := rig.Ref{Device: d.Tag, Port: gear.MainsPort}
+		if _, has := x.Port(in); !has {
+			continue
+		}
+		if _, fed := x.Into(in); fed {
+			continue
+		}
+		f := at(in, "wire.no-mains", finding.Sound, finding.Mend)
+		what := "The " + string(m.Kind)
+		if m.Kind == gear.KindLoudspeaker {
+			what = "The active box"
+		}
+		f.What = fmt.Sprintf("%s %s has no mains lead.", what, d.Tag)
+		f.Why = "It stays dead, and with it all behind it."
+		f.Advice = "Plug it into an outlet, and pack the lead."
+		fs = append(fs, f)
+	}
+	return fs
+}
+
+// fullMulticores finds more lines or returns than a multicore has.
+func fullMulticores(x *rig.Index) []finding.Finding {
+	lines, returns := map[string]int{}, map[string]int{}
+	for _, k := range x.Rig.Links {
+		if k.Via == "" {
+			continue
+		}
+		if _, m := x.Device(k.From.Device); m.Kind == gear.KindMixer || m.Kind == gear.KindProcessor {
+			returns[k.Via]++
+		} else {
+			lines[k.Via]++
+		}
+	}
+	var fs []finding.Finding
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if m.Kind != gear.KindStageBox {
+			continue
+		}
+		s := m.StageBox
+		if n := lines[d.Tag]; n > s.Lines {
+			fs = append(fs, tooMany(d.Tag, "lines to the desk", n, s.Lines))
+		}
+		if n := returns[d.Tag]; n > s.Returns {
+			fs = append(fs, tooMany(d.Tag, "returns from the desk", n, s.Returns))
+		}
+	}
+	return fs
+}
+
+func tooMany(tag, what string, n, has int) finding.Finding {
+	f := at(rig.Ref{Device: tag}, "wire.multicore-full", finding.Sound, finding.Mend)
+	f.What = fmt.Sprintf("%d %s are planned through %s, and it has %d.", n, what, tag, has)
+	f.Why = "The rest has no way across the room."
+	f.Advice = "Take a larger multicore, run single leads beside it, or send the mains from a processor on the stage."
+	return f
+}
