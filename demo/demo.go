@@ -13,7 +13,7 @@ import (
 	"largo/exchange"
 )
 
-//go:embed gear.json rigs/*.json
+//go:embed gear.json stock.csv rigs/*.json
 var files embed.FS
 
 // Gear is the company's library.
@@ -23,6 +23,19 @@ func Gear() ([]gear.Model, error) {
 		return nil, err
 	}
 	return exchange.ReadGear(bytes.NewReader(b))
+}
+
+// Stock is what the company owns, and where it lies.
+func Stock() ([]gear.Holding, error) {
+	models, err := Gear()
+	if err != nil {
+		return nil, err
+	}
+	b, err := files.ReadFile("stock.csv")
+	if err != nil {
+		return nil, err
+	}
+	return exchange.ReadStock(bytes.NewReader(b), models)
 }
 
 // Rigs are the three dates of the tour, in order.

@@ -40,6 +40,8 @@ func columns() []column {
 	list = append(list, amplifierColumns()...)
 	list = append(list, loudspeakerColumns()...)
 	list = append(list, lineColumns()...)
+	list = append(list, carryColumns()...)
+	list = append(list, mainsColumns()...)
 	return append(list,
 		figure("settle_s", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Wake.Settle }),
 		text("proof", func(m *gear.Model) *string { return &m.Wake.Proof }),
@@ -74,9 +76,17 @@ func amplifierColumns() []column {
 		word("bridge_switch", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Switch }),
 		word("bridge_manual", amp, func(a *gear.Amplifier) *string { return &a.Bridging.Manual }),
 		word("bridge_common", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Common }),
+		part("bridge_between_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Between }),
 		word("bridge_inverted", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Inverted }),
 		part("bridge_least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Least }),
 		word("limiters", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Limits }),
+		word("class", amp, func(a *gear.Amplifier) *string { return &a.Class }),
+		part("damping", amp, unit.ParseRatio, func(a *gear.Amplifier) *unit.Given[unit.Ratio] { return &a.Damping }),
+		part("damping_load_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.DampingLoad }),
+		part("damping_at_hz", amp, unit.ParseHertz, func(a *gear.Amplifier) *unit.Given[unit.Hertz] { return &a.DampingAt }),
+		part("together_w", amp, unit.ParseWatt, func(a *gear.Amplifier) *unit.Given[unit.Watt] { return &a.Together }),
+		part("largest_out_v", amp, unit.ParseVolt, func(a *gear.Amplifier) *unit.Given[unit.Volt] { return &a.LargestOut }),
+		word("relay", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Relay }),
 	}
 }
 
@@ -98,6 +108,21 @@ func loudspeakerColumns() []column {
 		part("sensitivity_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] { return &s.Sensitivity }),
 		word("sensitivity_for", box, func(s *gear.Loudspeaker) *string { return &s.SensitivityRef }),
 		part("high_pass_hz", box, unit.ParseHertz, func(s *gear.Loudspeaker) *unit.Given[unit.Hertz] { return &s.HighPass }),
+		word("blocked", box, func(s *gear.Loudspeaker) *gear.Answer { return &s.Blocked }),
+		{"ways", when(box, func(s *gear.Loudspeaker) string {
+			lines := make([]string, len(s.Ways))
+			for i, w := range s.Ways {
+				lines[i] = w.Line()
+			}
+			return strings.Join(lines, "; ")
+		}), set(box, func(s *gear.Loudspeaker, text string) (err error) {
+			s.Ways, err = gear.ParseWays(strings.ReplaceAll(text, ";", "\n"), nil)
+			return err
+		})},
+		word("joined_minus", box, func(s *gear.Loudspeaker) *gear.Answer { return &s.JoinedMinus }),
+		yesNo("transformer", box, func(s *gear.Loudspeaker) *bool { return &s.Transformer }),
+		part("low_hz", box, unit.ParseHertz, func(s *gear.Loudspeaker) *unit.Given[unit.Hertz] { return &s.Low }),
+		part("high_hz", box, unit.ParseHertz, func(s *gear.Loudspeaker) *unit.Given[unit.Hertz] { return &s.High }),
 		part("max_spl_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] { return &s.MaxSPL }),
 		part("input_clip_dbu", box, unit.ParseDBu, func(s *gear.Loudspeaker) *unit.Given[unit.DBu] { return &s.InputClip }),
 	}
@@ -129,14 +154,9 @@ func lineColumns() []column {
 }
 
 func outputsText(m *gear.Model) string {
-	if m.Kind == gear.KindAmplifier || m.Kind == gear.KindLoudspeaker {
-		return ""
-	}
 	var outs []string
-	for _, p := range m.Ports() {
-		if p.Dir == gear.Out {
-			outs = append(outs, p.Name+":"+string(p.Signal))
-		}
+	for _, o := range m.Outlets() {
+		outs = append(outs, strings.Join(o.Parts(), ":"))
 	}
 	return strings.Join(outs, "; ")
 }
@@ -144,20 +164,71 @@ func outputsText(m *gear.Model) string {
 func setOutputs(m *gear.Model, s string) error {
 	var outs []gear.Outlet
 	for part := range strings.SplitSeq(s, ";") {
-		name, signal, _ := strings.Cut(strings.TrimSpace(part), ":")
-		outs = append(outs, gear.Outlet{Name: strings.TrimSpace(name), Signal: gear.Signal(strings.TrimSpace(signal))})
-	}
-	switch {
-	case m.Mixer != nil:
-		m.Mixer.Outputs = outs
-	case m.Feed != nil:
-		m.Feed.Outputs = outs
-	case m.Processor != nil:
-		for _, o := range outs {
-			m.Processor.Outputs = append(m.Processor.Outputs, o.Name)
+		o, err := gear.ParseOutlet(strings.Split(part, ":"))
+		if err != nil {
+			return err
 		}
+		outs = append(outs, o)
+	}
+	if !m.SetOutlets(outs) {
+		return fmt.Errorf("no %s lists its outputs; leave the cell empty", m.Kind)
 	}
 	return nil
+}
+
+// carryColumns are those of cables, stage boxes, DIs and connectors.
+func carryColumns() []column {
+	cable := func(m *gear.Model) *gear.Cable { return m.Cable }
+	box := func(m *gear.Model) *gear.StageBox { return m.StageBox }
+	plugs := func(m *gear.Model) *gear.Sockets { return m.Plugs() }
+	return []column{
+		word("socket_in", plugs, func(s *gear.Sockets) *gear.Connector { return &s.In }),
+		word("socket_out", plugs, func(s *gear.Sockets) *gear.Connector { return &s.Out }),
+		word("balanced", plugs, func(s *gear.Sockets) *gear.Answer { return &s.Balanced }),
+		word("gives_phantom", func(m *gear.Model) *gear.Mixer { return m.Mixer }, func(x *gear.Mixer) *gear.Answer { return &x.Phantom }),
+		number("line_inputs", func(m *gear.Model) *gear.Mixer { return m.Mixer }, func(x *gear.Mixer) *int { return &x.LineIn }),
+		number("di_channels", func(m *gear.Model) *gear.DI { return m.DI }, func(d *gear.DI) *int { return &d.Channels }),
+		word("di_phantom", func(m *gear.Model) *gear.DI { return m.DI }, func(d *gear.DI) *gear.Phantom { return &d.Phantom }),
+		word("cable_sort", cable, func(c *gear.Cable) *gear.CableSort { return &c.Sort }),
+		word("end_a", cable, func(c *gear.Cable) *gear.Connector { return &c.Ends[0] }),
+		word("end_b", cable, func(c *gear.Cable) *gear.Connector { return &c.Ends[1] }),
+		part("length_m", cable, unit.ParseMetre, func(c *gear.Cable) *unit.Given[unit.Metre] { return &c.Length }),
+		part("area_mm2", cable, unit.ParseArea, func(c *gear.Cable) *unit.Given[unit.SquareMillimetre] { return &c.Area }),
+		number("poles", cable, func(c *gear.Cable) *int { return &c.Poles }),
+		word("lead_joined_minus", cable, func(c *gear.Cable) *gear.Answer { return &c.JoinedMinus }),
+		number("lines", box, func(s *gear.StageBox) *int { return &s.Lines }),
+		number("returns", box, func(s *gear.StageBox) *int { return &s.Returns }),
+		part("multicore_m", box, unit.ParseMetre, func(s *gear.StageBox) *unit.Given[unit.Metre] { return &s.Length }),
+	}
+}
+
+// mainsColumns are what a device takes from the mains or passes on, and its
+// body.
+func mainsColumns() []column {
+	supply := func(m *gear.Model) *gear.Supply { return m.Supply }
+	return []column{
+		figure("idle_w", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &m.Intake.Idle }),
+		figure("standby_w", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &m.Intake.Standby }),
+		figure("most_w", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &m.Intake.Most }),
+		figure("efficiency", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &m.Intake.Efficiency }),
+		figure("power_factor", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &m.Intake.Factor }),
+		word("corrected", func(m *gear.Model) *gear.Intake { return &m.Intake }, func(i *gear.Intake) *gear.Answer { return &i.Corrected }),
+		figure("inrush_a", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Intake.Inrush }),
+		figure("inrush_s", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Intake.InrushFor }),
+		figure("leakage_a", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Intake.Leakage }),
+		figure("volts_low", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &m.Intake.VoltsLow }),
+		figure("volts_high", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &m.Intake.VoltsHigh }),
+		figure("weight_kg", unit.ParseKilogram, func(m *gear.Model) *unit.Given[unit.Kilogram] { return &m.Body.Weight }),
+		number("rack_units", func(m *gear.Model) *gear.Body { return &m.Body }, func(b *gear.Body) *int { return &b.Units }),
+		number("rigging_points", func(m *gear.Model) *gear.Body { return &m.Body }, func(b *gear.Body) *int { return &b.Points }),
+		number("outlets", supply, func(s *gear.Supply) *int { return &s.Outlets }),
+		part("supply_a", supply, unit.ParseAmpere, func(s *gear.Supply) *unit.Given[unit.Ampere] { return &s.Current }),
+		part("supply_va", supply, unit.ParseWatt, func(s *gear.Supply) *unit.Given[unit.Watt] { return &s.Apparent }),
+		word("regulates", supply, func(s *gear.Supply) *gear.Answer { return &s.Regulates }),
+		word("sequences", supply, func(s *gear.Supply) *gear.Answer { return &s.Sequences }),
+		word("bonded", supply, func(s *gear.Supply) *gear.Answer { return &s.Bonded }),
+		number("data_sockets", func(m *gear.Model) *gear.Switch { return m.Switch }, func(s *gear.Switch) *int { return &s.Sockets }),
+	}
 }
 
 // WriteGearTable writes models as CSV.
@@ -185,17 +256,34 @@ func WriteGearTable(w io.Writer, models []gear.Model) error {
 // mostModels bounds one table.
 const mostModels = 20000
 
+// nextRow gives the next row of a table and where it stands, or io.EOF.
+type nextRow func() (row []string, line int, err error)
+
 // ReadGearTable reads models from CSV: all of them, or faults that each name
 // their row and column.
 func ReadGearTable(r io.Reader) ([]gear.Model, error) {
 	limited := &io.LimitedReader{R: r, N: MostBytes + 1}
 	in := csv.NewReader(limited)
 	in.TrimLeadingSpace = true
-	head, err := in.Read()
+	return readGearRows(func() ([]string, int, error) {
+		row, err := in.Read()
+		if limited.N <= 0 {
+			return nil, 0, ErrTooBig
+		}
+		if err != nil {
+			return nil, 0, csvFault(err)
+		}
+		line, _ := in.FieldPos(0)
+		return row, line, nil
+	})
+}
+
+func readGearRows(next nextRow) ([]gear.Model, error) {
+	head, _, err := next()
 	if err == io.EOF {
 		return nil, fault.At("", "The file is empty.")
 	} else if err != nil {
-		return nil, csvFault(err)
+		return nil, err
 	}
 	at, err := headColumns(head)
 	if err != nil {
@@ -204,18 +292,16 @@ func ReadGearTable(r io.Reader) ([]gear.Model, error) {
 	var models []gear.Model
 	var l fault.List
 	for {
-		row, err := in.Read()
-		if limited.N <= 0 || len(models) > mostModels {
-			return nil, ErrTooBig
-		}
+		row, line, err := next()
 		if err == io.EOF {
 			return models, l.Err()
 		} else if err != nil {
-			return nil, csvFault(err)
+			return nil, err
 		}
-		line, _ := in.FieldPos(0)
-		m := readRow(row, at, line, &l)
-		models = append(models, m)
+		if len(models) > mostModels {
+			return nil, ErrTooBig
+		}
+		models = append(models, readRow(row, at, line, &l))
 		if len(l) > 100 {
 			return nil, l
 		}
@@ -366,5 +452,19 @@ func yesNo[P any](name string, of func(*gear.Model) *P, at func(*P) *bool) colum
 			return fmt.Errorf("%.20q is neither yes nor no", s)
 		}
 		return nil
+	})}
+}
+
+// number is a column of a whole number that only models with a part have; 0 is
+// left empty.
+func number[P any](name string, of func(*gear.Model) *P, at func(*P) *int) column {
+	return column{name, when(of, func(p *P) string {
+		if *at(p) == 0 {
+			return ""
+		}
+		return strconv.Itoa(*at(p))
+	}), set(of, func(p *P, s string) (err error) {
+		*at(p), err = whole(s)
+		return err
 	})}
 }

@@ -70,6 +70,15 @@ func TestPublishedSchema(t *testing.T) {
 			t.Errorf("%s: %v", r.Brief.Title, err)
 		}
 	}
+	models, err := demo.Gear()
+	if err != nil {
+		t.Fatal(err)
+	}
+	library := rig.NewRig(rig.Brief{Title: "Library"}) // more kinds than any rig of the tour
+	library.Models = models
+	if err := schema.Validate(value(written(t, library))); err != nil {
+		t.Errorf("the demo library: %v", err)
+	}
 	good := string(written(t, tour(t)[0]))
 	for what, bad := range map[string]string{
 		"another format": strings.Replace(good, "largo-rig/1", "largo-rig/9", 1),

@@ -8,6 +8,7 @@ import (
 	"sync"
 	"testing"
 
+	"largo/core/gear"
 	"largo/core/rig"
 	"largo/demo"
 	"largo/store"
@@ -225,4 +226,23 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 		t.Fatalf("after the restart: revision %d, %v", j.Number, err)
 	}
 	must(t, s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Kept"), Said: "s", Author: "a"}))
+}
+
+func TestStock(t *testing.T) {
+	s := storetest.Open(t)
+	models, err := demo.Gear()
+	must(t, err)
+	must(t, s.SaveModels(ctx, models...))
+	a, b := models[0], models[1]
+	must(t, s.SetStock(ctx, gear.Holding{Model: a, Place: "Truck", Count: 4}, gear.Holding{Model: a, Place: "Store", Count: 2}, gear.Holding{Model: b, Place: "Truck", Count: 1}))
+	must(t, s.SetStock(ctx, gear.Holding{Model: a, Place: "Store"}))
+	err = s.SetStock(ctx, gear.Holding{Model: b, Place: "Truck", Count: 9}, gear.Holding{Model: gear.Model{ID: "not here"}, Place: "Truck", Count: 1})
+	if !errors.Is(err, store.ErrNotFound) {
+		t.Errorf("stock of a model that is not there: %v", err)
+	}
+	held, err := s.Stock(ctx)
+	must(t, err)
+	if len(held) != 2 || held[0].Model.ID != a.ID || held[0].Count != 4 || held[1].Count != 1 {
+		t.Errorf("%+v", held)
+	}
 }

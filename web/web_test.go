@@ -310,7 +310,7 @@ func TestGearInAndOut(t *testing.T) {
 	_, table := s.get("/gear.csv")
 	_, file := s.get("/gear.json")
 	for what, f := range map[string]string{"table": table, "JSON": file} {
-		if status, page := s.uploadTo("/gear/import", strings.NewReader(f)); status != 200 || !strings.Contains(page, "No models new, no models changed, 72 models as they are") {
+		if status, page := s.uploadTo("/gear/import", strings.NewReader(f)); status != 200 || !strings.Contains(page, "No models new, no models changed, 116 models as they are") {
 			t.Errorf("%s back again: %d", what, status)
 		}
 	}
@@ -322,7 +322,7 @@ func TestGearInAndOut(t *testing.T) {
 		t.Fatalf("%d: the dry run does not show what would change, or changed it", status)
 	}
 	id := regexp.MustCompile(`name="import" value="([^"]+)"`).FindStringSubmatch(page)
-	if status, page = s.post("/gear/import/take", url.Values{"import": {id[1]}}); status != 200 || !strings.Contains(page, "73 models in the library") {
+	if status, page = s.post("/gear/import/take", url.Values{"import": {id[1]}}); status != 200 || !strings.Contains(page, "117 models in the library") {
 		t.Errorf("%d: not taken", status)
 	}
 	if status, page := s.post("/gear/import/take", url.Values{"import": {"nothing"}}); status != 422 || !strings.Contains(page, "No import is named") {

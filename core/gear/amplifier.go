@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 	"slices"
+	"strings"
 
 	"largo/core/fault"
 	"largo/core/reckon"
@@ -38,6 +39,7 @@ type Rating struct {
 	Power    unit.Watt `json:"power"`
 	Driven   string    `json:"driven,omitempty"`   // AllDriven, OneDriven or unsaid
 	Duration string    `json:"duration,omitempty"` // Continuous, Burst or unsaid
+	From     string    `json:"from,omitempty"`     // where this line comes from
 }
 
 // Bridging is the evidence on whether two channels may be bridged.
@@ -45,8 +47,26 @@ type Bridging struct {
 	Switch   Answer               `json:"switch,omitempty"`   // a bridge switch or setting
 	Manual   string               `json:"manual,omitempty"`   // ManualAllows, ManualForbids, or silent
 	Common   Answer               `json:"common,omitempty"`   // ohmmeter finds the minus terminals joined
+	Between  unit.Given[unit.Ohm] `json:"between,omitzero"`   // what it read from one minus terminal to the other
 	Inverted Answer               `json:"inverted,omitempty"` // one channel of the pair is inverted inside
 	Least    unit.Given[unit.Ohm] `json:"least,omitzero"`     // the maker's least bridged load
+}
+
+// joinedBelow is the reading between two minus terminals under which they count
+// as one: the resistance of the meter's own leads (common practice, no source).
+const joinedBelow unit.Ohm = 1
+
+// Joined is what the ohmmeter check says of the minus terminals: its reading
+// where one was taken, else what was answered.
+func (b Bridging) Joined() Answer {
+	z, read := b.Between.Get()
+	switch {
+	case !read:
+		return b.Common
+	case z < joinedBelow:
+		return Yes
+	}
+	return No
 }
 
 // What a manual says of bridging.
@@ -301,6 +321,10 @@ func (a Amplifier) check() fault.List {
 	for field, answer := range map[string]Answer{"bridging.switch": a.Bridging.Switch, "bridging.common": a.Bridging.Common, "bridging.inverted": a.Bridging.Inverted, "limits": a.Limits} {
 		checkAnswer(&l, field, answer)
 	}
+	within(&l, "bridging.between", "A reading between the minus terminals", a.Bridging.Between, 0, 100e6)
+	if j := a.Bridging.Joined(); a.Bridging.Common != "" && j != a.Bridging.Common {
+		l.Add("bridging.common", "The reading of %s says %s, and the answer beside it says %s. Near 0 Ω they are joined; keep one of the two.", a.Bridging.Between, j, a.Bridging.Common)
+	}
 	if m := a.Bridging.Manual; m != "" && m != ManualAllows && m != ManualForbids {
 		l.Add("bridging.manual", "The manual allows or forbids bridging; %q is neither.", m)
 	}
@@ -334,6 +358,10 @@ func (r Rating) check() fault.List {
 	}
 	if r.Driven != "" && r.Driven != AllDriven && r.Driven != OneDriven {
 		l.Add("driven", "%q: say all or one.", r.Driven)
+	}
+	l.CheckName("from", "Where a rating comes from", r.From, 60, false)
+	if strings.ContainsAny(r.From, ",;[]") {
+		l.Add("from", "Where a rating comes from is written without commas, semicolons and square brackets.")
 	}
 	if r.Duration != "" && r.Duration != Continuous && r.Duration != Burst {
 		l.Add("duration", "%q: say continuous or burst.", r.Duration)

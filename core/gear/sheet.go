@@ -64,6 +64,7 @@ func ParseSheet(text string) (Sheet, error) {
 
 func parseEntry(entry string) (Rating, int, error) {
 	r := Rating{Mode: Separate}
+	entry, r.From = CutOrigin(entry)
 	rest := strings.ToLower(strings.ReplaceAll(entry, "−", "-"))
 	channels := 0
 	if m := times.FindStringSubmatch(rest); m != nil {
@@ -92,6 +93,18 @@ func parseEntry(entry string) (Rating, int, error) {
 	return r, channels, err
 }
 
+// originForm is where a figure comes from, in square brackets behind it.
+var originForm = regexp.MustCompile(`\[([^\[\]]*)\]\s*$`)
+
+// CutOrigin parts a figure from where it comes from: "6.4 ohm [measured]".
+func CutOrigin(text string) (figure, origin string) {
+	at := originForm.FindStringSubmatchIndex(text)
+	if at == nil {
+		return text, ""
+	}
+	return strings.TrimSpace(text[:at[0]]), strings.TrimSpace(text[at[2]:at[3]])
+}
+
 // cutOut takes the first match out of a text.
 func cutOut(form *regexp.Regexp, text string) (found, rest string) {
 	at := form.FindStringIndex(text)
@@ -117,6 +130,9 @@ func (r Rating) Line() string {
 		line += " burst"
 	} else if r.Duration == Continuous {
 		line += " continuous"
+	}
+	if r.From != "" {
+		line += " [" + r.From + "]"
 	}
 	return line
 }

@@ -52,15 +52,15 @@ func MayBridge(a *gear.Amplifier) (May, string) {
 	switch {
 	case b.Manual == gear.ManualForbids:
 		return MayNot, "the manual forbids it"
-	case b.Common == gear.No && !rated:
+	case b.Joined() == gear.No && !rated:
 		return MayNot, "the minus terminals are not joined inside, so there is no common return"
 	case rated && b.Switch == gear.Yes:
 		return MayAsRated, "the maker rates it bridged and gives it a switch"
 	case rated:
 		return MayAsRated, "the maker rates it bridged; without a switch the second input needs a lead with 2 and 3 exchanged"
-	case b.Common == gear.Yes && b.Manual == gear.ManualAllows:
+	case b.Joined() == gear.Yes && b.Manual == gear.ManualAllows:
 		return MayByHand, "the minus terminals are joined and the manual allows it, but the maker gives no bridged rating"
-	case b.Common == gear.Yes:
+	case b.Joined() == gear.Yes:
 		return Unproved, "the minus terminals are joined, but neither a rating nor the manual says that it may be bridged"
 	}
 	return Unproved, "no bridged rating, no word of the manual and no ohmmeter check between the minus terminals (amplifier off, mains out) are on record"

@@ -9,8 +9,8 @@ type Index struct {
 	device map[string]int
 	models []*gear.Model // by device
 	ports  map[*gear.Model]map[string]gear.Port
-	from   map[Ref][]int // links by their start
-	into   map[Ref]int   // the link into an input
+	from   map[Ref][]Link // by their start, in the order they were made
+	into   map[Ref]int    // the link into an input
 }
 
 // NewIndex reads a rig once.
@@ -19,7 +19,7 @@ func NewIndex(r Rig) *Index {
 		Rig:    r,
 		device: make(map[string]int, len(r.Devices)),
 		models: make([]*gear.Model, len(r.Devices)),
-		from:   make(map[Ref][]int, len(r.Links)),
+		from:   byStart(r.Links),
 		into:   make(map[Ref]int, len(r.Links)),
 	}
 	byID := make(map[string]*gear.Model, len(r.Models))
@@ -32,7 +32,6 @@ func NewIndex(r Rig) *Index {
 	}
 	x.ports = portTables(r.Models)
 	for i, k := range r.Links {
-		x.from[k.From] = append(x.from[k.From], i)
 		x.into[k.To] = i
 	}
 	return x
@@ -78,14 +77,10 @@ func portTables(models []gear.Model) map[*gear.Model]map[string]gear.Port {
 // Port gives what sort of connector a reference names.
 func (x *Index) Port(r Ref) (gear.Port, bool) { return x.port(r) }
 
-// From lists the links that leave a port, in the order they were made.
+// From lists the links that leave a port, in the order they were made; the
+// list is the index's own.
 func (x *Index) From(r Ref) []Link {
-	found := x.from[r]
-	links := make([]Link, len(found))
-	for i, k := range found {
-		links[i] = x.Rig.Links[k]
-	}
-	return links
+	return x.from[r]
 }
 
 // Into gives the link that feeds an input.
@@ -125,9 +120,53 @@ func (x *Index) Programme(input Ref) string {
 	return ""
 }
 
-// Reach tells, by device index, whether signal from one device can reach
-// another; itself only when signal comes back to it.
-func (x *Index) Reach() [][]bool {
+// byStart sorts links by their start, all in one list, so that asking for
+// those of a port costs nothing.
+func byStart(links []Link) map[Ref][]Link {
+	count := make(map[Ref]int, len(links))
+	for _, k := range links {
+		count[k.From]++
+	}
+	all, by := make([]Link, len(links)), make(map[Ref][]Link, len(count))
+	next := 0
+	for _, k := range links {
+		own, begun := by[k.From]
+		if !begun {
+			own = all[next : next : next+count[k.From]]
+			next += count[k.From]
+		}
+		by[k.From] = append(own, k)
+	}
+	return by
+}
+
+// Rings tells whether signal comes back to any device.
+func (x *Index) Rings() bool {
+	feeds := make([]int, len(x.Rig.Devices)) // leads into a device from those not yet done
+	for _, k := range x.Rig.Links {
+		if p, _ := x.port(k.From); p.Signal.Audio() {
+			feeds[x.device[k.To.Device]]++
+		}
+	}
+	var done []int
+	for i, n := range feeds {
+		if n == 0 {
+			done = append(done, i)
+		}
+	}
+	next := x.next()
+	for n := 0; n < len(done); n++ {
+		for _, to := range next[done[n]] {
+			if feeds[to]--; feeds[to] == 0 {
+				done = append(done, to)
+			}
+		}
+	}
+	return len(done) < len(feeds)
+}
+
+// next lists, by device index, where signal goes on to.
+func (x *Index) next() [][]int {
 	next := make([][]int, len(x.Rig.Devices))
 	for _, k := range x.Rig.Links {
 		if p, _ := x.port(k.From); !p.Signal.Audio() {
@@ -136,6 +175,13 @@ func (x *Index) Reach() [][]bool {
 		a, b := x.device[k.From.Device], x.device[k.To.Device]
 		next[a] = append(next[a], b)
 	}
+	return next
+}
+
+// Reach tells, by device index, whether signal from one device can reach
+// another; itself only when signal comes back to it.
+func (x *Index) Reach() [][]bool {
+	next := x.next()
 	all := make([][]bool, len(x.Rig.Devices))
 	for i := range all {
 		all[i] = make([]bool, len(x.Rig.Devices))

@@ -9,7 +9,8 @@ import (
 	"largo/core/unit"
 )
 
-// Cable is one sort of lead with how many of it are plugged in this rig.
+// Cable is one sort of lead that no made-up lead was chosen for, with how
+// many of it are plugged in this rig.
 type Cable struct {
 	Carries gear.Signal
 	Length  unit.Given[unit.Metre]
@@ -17,12 +18,15 @@ type Cable struct {
 	Count   int
 }
 
-// Cables counts the leads of a rig by what they carry, length and conductor:
+// Cables counts the leads of a rig that are not of stock by what they carry, length and conductor:
 // what has to be in the truck. Leads whose length nobody gave come last in
 // their sort.
 func Cables(x *rig.Index) []Cable {
 	at := map[Cable]int{}
 	for _, k := range x.Rig.Links {
+		if len(k.Cables) > 0 {
+			continue
+		}
 		from, _ := x.Port(k.From)
 		length, known := k.Length.Get()
 		c := Cable{Carries: from.Signal}

@@ -88,7 +88,7 @@ func joinedMinus(x *rig.Index, outs []load.Output) []finding.Finding {
 	seen := map[joint]string{}
 	var fs []finding.Finding
 	for _, o := range outs {
-		if o.Mode != gear.Separate || o.Amp.Bridging.Common == gear.Yes && o.Amp.Bridging.Inverted != gear.Yes {
+		if o.Mode != gear.Separate || o.Amp.Bridging.Joined() == gear.Yes && o.Amp.Bridging.Inverted != gear.Yes {
 			continue
 		}
 		for _, b := range joiners(x, o) {
@@ -131,7 +131,7 @@ func minusFinding(o load.Output, other, by string) finding.Finding {
 	f := at(o.At, "wire.minus-joined", finding.Gear, finding.Stop)
 	f.What = fmt.Sprintf("%s joins the minus terminals of %s and %s.", capital(by), other, o.At)
 	f.Why = "This amplifier's minus terminals carry signal of their own; tied together they short one channel through the other."
-	if o.Amp.Bridging.Common == "" {
+	if o.Amp.Bridging.Joined() == "" {
 		f.Why = "Nobody knows if this amplifier's minus terminals are one; if they are not, that is a short across its outputs."
 		f.Advice = "Make the ohmmeter check first: amplifier off, mains out, meter on ohms between the two minus terminals."
 	} else {
@@ -145,6 +145,9 @@ func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 // loops finds signal that comes back to where it was. Through a desk it is a
 // send and its return, which can be right; without one it is a mistake.
 func loops(x *rig.Index) []finding.Finding {
+	if !x.Rings() {
+		return nil
+	}
 	reach := x.Reach()
 	seen := make([]bool, len(reach))
 	var fs []finding.Finding
@@ -201,6 +204,11 @@ func oneSided(x *rig.Index) []finding.Finding {
 			f.What = fmt.Sprintf("%s of %s reaches boxes, and %s reaches none.", capital(there), d.Tag, missing)
 			f.Why = "Half of what is mixed in stereo is heard by nobody."
 			f.Advice = fmt.Sprintf("Plug %s on as well, or mix in mono and say so to whoever mixes.", missing)
+			if m.Kind == gear.KindProcessor {
+				f.Gravity = finding.Mind
+				f.Why = "That is right where its inputs are added up inside, as for a row of subs; else half of the signal is heard by nobody."
+				f.Advice = "Look at its settings."
+			}
 			fs = append(fs, f)
 		}
 	}

@@ -23,6 +23,13 @@ func Load(ctx context.Context, st *store.Store) error {
 	if err := st.SaveModels(ctx, models...); err != nil {
 		return err
 	}
+	held, err := demo.Stock()
+	if err != nil {
+		return err
+	}
+	if err := st.SetStock(ctx, held...); err != nil {
+		return err
+	}
 	rigs, err := demo.Rigs()
 	if err != nil {
 		return err

@@ -1,0 +1,207 @@
+package wire
+
+import (
+	"cmp"
+	"fmt"
+	"slices"
+	"strings"
+
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Stock is what the company owns, by model.
+type Stock struct {
+	models []gear.Model
+	owned  map[string]int
+	places map[string]string
+}
+
+// StockOf adds up holdings by model.
+func StockOf(held []gear.Holding) Stock {
+	s := Stock{owned: map[string]int{}, places: map[string]string{}}
+	for _, h := range held {
+		if _, known := s.owned[h.Model.ID]; !known {
+			s.models = append(s.models, h.Model)
+		}
+		s.owned[h.Model.ID] += h.Count
+		if h.Count > 0 {
+			s.places[h.Model.ID] = strings.TrimPrefix(fmt.Sprintf("%s, %d in %s", s.places[h.Model.ID], h.Count, h.Place), ", ")
+		}
+	}
+	return s
+}
+
+// Need is how many of a model a rig takes, against what is owned.
+type Need struct {
+	Model gear.Model
+	Need  int
+	Owned int
+	Where string // how many lie where
+	Join  string // how a lead that is short can be joined from others; "" where it cannot or should not
+}
+
+// Short is how many are missing.
+func (n Need) Short() int { return max(0, n.Need-n.Owned) }
+
+// Needs counts the devices and the made-up leads of a rig against stock, in
+// the order of the library.
+func Needs(x *rig.Index, s Stock) []Need {
+	used := usedOf(x)
+	var needs []Need
+	for _, m := range x.Rig.Models {
+		n := Need{Model: m, Need: used[m.ID], Owned: s.owned[m.ID], Where: s.places[m.ID]}
+		if m.Kind == gear.KindCable && n.Short() > 0 {
+			n.Join = s.join(m, n.Short(), used)
+		}
+		needs = append(needs, n)
+	}
+	slices.SortStableFunc(needs, func(a, b Need) int {
+		return cmp.Or(cmp.Compare(slices.Index(gear.Kinds, a.Model.Kind), slices.Index(gear.Kinds, b.Model.Kind)), cmp.Compare(a.Model.Title(), b.Model.Title()))
+	})
+	return needs
+}
+
+func usedOf(x *rig.Index) map[string]int {
+	used := map[string]int{}
+	for _, d := range x.Rig.Devices {
+		used[d.Model]++
+	}
+	for _, k := range x.Rig.Links {
+		for _, id := range k.Cables {
+			used[id]++
+		}
+	}
+	return used
+}
+
+// join finds two sorts of spare leads that together do for one that is short.
+// Only microphone leads are joined: a joint in a speaker lead is a contact
+// that heats and falls apart, one in a mains lead lies in the wet.
+func (s Stock) join(short gear.Model, missing int, used map[string]int) string {
+	length, known := short.Cable.Length.Get()
+	if short.Cable.Sort != gear.MicCable || !known {
+		return ""
+	}
+	best, over := "", unit.Metre(0)
+	for i, a := range s.models {
+		for _, b := range s.models[i:] {
+			if !s.joins(a, b, short, missing, used) {
+				continue
+			}
+			whole := a.Cable.Length.Or(0) + b.Cable.Length.Or(0)
+			if whole >= length && (best == "" || whole-length < over) {
+				best, over = fmt.Sprintf("join %s and %s, %s together", a.Name, b.Name, whole), whole-length
+			}
+		}
+	}
+	return best
+}
+
+func (s Stock) joins(a, b, short gear.Model, missing int, used map[string]int) bool {
+	for _, m := range []gear.Model{a, b} {
+		if m.Kind != gear.KindCable || m.ID == short.ID || m.Cable.Sort != gear.MicCable || m.Cable.Ends != short.Cable.Ends || !m.Cable.Length.Known() {
+			return false
+		}
+	}
+	each := missing
+	if a.ID == b.ID {
+		each = 2 * missing
+	}
+	return s.owned[a.ID]-used[a.ID] >= each && s.owned[b.ID]-used[b.ID] >= missing
+}
+
+// apart is how long a lead between two places is taken to be where nothing
+// else is known, m; between devices at one place the shortest does.
+const apart unit.Metre = 10
+
+// Choose finds the lead of stock for a link: made for the signal, with the
+// right plugs, with as many poles as its boxes have ways, a spare one, and the
+// shortest that reaches. How far that is, is what was said; else what the
+// leads between the same two places have; else 10 m between two places.
+func Choose(x *rig.Index, k rig.Link, s Stock) (gear.Model, bool) {
+	from, ok1 := x.Port(k.From)
+	to, ok2 := x.Port(k.To)
+	if !ok1 || !ok2 {
+		return gear.Model{}, false
+	}
+	used := usedOf(x)
+	reach := distance(x, k)
+	var best gear.Model
+	found := false
+	for _, m := range s.models {
+		c := m.Cable
+		if m.Kind != gear.KindCable || s.owned[m.ID] <= used[m.ID] || !suits(c, k, from, to) || c.Length.Or(0) < reach {
+			continue
+		}
+		if !found || c.Length.Or(0) < best.Cable.Length.Or(0) || c.Length.Or(0) == best.Cable.Length.Or(0) && c.Area.Or(0) > best.Cable.Area.Or(0) {
+			best, found = m, true
+		}
+	}
+	return best, found
+}
+
+func suits(c *gear.Cable, k rig.Link, from, to gear.Port) bool {
+	switch {
+	case !c.Carries(from.Signal) || !c.Fits(from.Connector, to.Connector):
+		return false
+	case from.Balanced != gear.No && from.Signal.Audio() && from.Signal != gear.Speaker && c.Sort == gear.InstrumentCable:
+		return false // it would unbalance a balanced line
+	case to.Poles > 0 && c.Poles > 0 && c.Poles < 2*to.Poles:
+		return false
+	case to.Way != "" && c.Poles < 4:
+		return false
+	}
+	return c.Area.Or(0) >= k.Area.Or(0)
+}
+
+func distance(x *rig.Index, k rig.Link) unit.Metre {
+	if l, known := k.Length.Get(); known {
+		return l
+	}
+	a, _ := x.Device(k.From.Device)
+	b, _ := x.Device(k.To.Device)
+	if a.Place == b.Place {
+		return 0
+	}
+	from, _ := x.Port(k.From)
+	longest := unit.Metre(0)
+	for _, other := range x.Rig.Links {
+		p, _ := x.Port(other.From)
+		c, _ := x.Device(other.From.Device)
+		d, _ := x.Device(other.To.Device)
+		if p.Signal == from.Signal && c.Place == a.Place && d.Place == b.Place {
+			longest = max(longest, x.LeadLength(other).Or(0))
+		}
+	}
+	if longest > 0 {
+		return longest
+	}
+	return apart
+}
+
+// TakeFromStock is the edit that gives every link without a made-up lead one
+// of stock, where there is one; false when there is nothing to take.
+func TakeFromStock(r rig.Rig, s Stock) (rig.Edit, bool) {
+	var edits []rig.Edit
+	for _, k := range r.Links {
+		if len(k.Cables) > 0 {
+			continue
+		}
+		m, ok := Choose(rig.NewIndex(r), k, s)
+		if !ok {
+			continue
+		}
+		e := rig.SetLead{To: k.To, Stock: []gear.Model{m}, Via: k.Via, Swapped: k.Swapped}
+		next, err := rig.Apply(r, e)
+		if err != nil {
+			continue
+		}
+		r, edits = next, append(edits, e)
+	}
+	if len(edits) == 0 {
+		return nil, false
+	}
+	return rig.Batch{Saying: fmt.Sprintf("Took %d leads from stock", len(edits)), Edits: edits}, true
+}
