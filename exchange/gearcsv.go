@@ -14,8 +14,10 @@ import (
 )
 
 // A gear table has one model a row and one figure a column, named in the
-// first row. Columns may stand in any order and be left out; an empty cell is
-// unknown. Where each figure came from is not carried.
+// first row. Columns may stand in any order; an empty cell is unknown. A row of
+// a model that the library has changes what its cells say otherwise and leaves
+// the rest alone: columns that the table lacks, curves, and where each
+// unchanged figure came from.
 
 // column is one figure of a model, as text and back.
 type column struct {
@@ -54,7 +56,9 @@ func amplifierColumns() []column {
 	amp := func(m *gear.Model) *gear.Amplifier { return m.Amplifier }
 	return []column{
 		{"channels", when(amp, func(a *gear.Amplifier) string { return strconv.Itoa(a.Channels) }), set(amp, func(a *gear.Amplifier, s string) (err error) {
-			a.Channels, err = whole(s)
+			if s != "" { // left empty, it has two
+				a.Channels, err = whole(s)
+			}
 			return err
 		})},
 		{"ratings", when(amp, func(a *gear.Amplifier) string {
@@ -140,6 +144,9 @@ func lineColumns() []column {
 			}
 			return ""
 		}, func(m *gear.Model, s string) error {
+			if s == "" {
+				return nil
+			}
 			n, err := whole(s)
 			if m.Mixer != nil {
 				m.Mixer.Inputs = n
@@ -164,13 +171,16 @@ func outputsText(m *gear.Model) string {
 func setOutputs(m *gear.Model, s string) error {
 	var outs []gear.Outlet
 	for part := range strings.SplitSeq(s, ";") {
+		if strings.TrimSpace(part) == "" {
+			continue
+		}
 		o, err := gear.ParseOutlet(strings.Split(part, ":"))
 		if err != nil {
 			return err
 		}
 		outs = append(outs, o)
 	}
-	if !m.SetOutlets(outs) {
+	if !m.SetOutlets(outs) && s != "" {
 		return fmt.Errorf("no %s lists its outputs; leave the cell empty", m.Kind)
 	}
 	return nil
@@ -259,13 +269,13 @@ const mostModels = 20000
 // nextRow gives the next row of a table and where it stands, or io.EOF.
 type nextRow func() (row []string, line int, err error)
 
-// ReadGearTable reads models from CSV: all of them, or faults that each name
-// their row and column.
-func ReadGearTable(r io.Reader) ([]gear.Model, error) {
+// ReadGearTable reads models from CSV over those that the library has: all of
+// them, or faults that each name their row and column.
+func ReadGearTable(r io.Reader, have []gear.Model) ([]gear.Model, error) {
 	limited := &io.LimitedReader{R: r, N: MostBytes + 1}
 	in := csv.NewReader(limited)
 	in.TrimLeadingSpace = true
-	return readGearRows(func() ([]string, int, error) {
+	return readGearRows(have, func() ([]string, int, error) {
 		row, err := in.Read()
 		if limited.N <= 0 {
 			return nil, 0, ErrTooBig
@@ -278,7 +288,7 @@ func ReadGearTable(r io.Reader) ([]gear.Model, error) {
 	})
 }
 
-func readGearRows(next nextRow) ([]gear.Model, error) {
+func readGearRows(have []gear.Model, next nextRow) ([]gear.Model, error) {
 	head, _, err := next()
 	if err == io.EOF {
 		return nil, fault.At("", "The file is empty.")
@@ -288,6 +298,10 @@ func readGearRows(next nextRow) ([]gear.Model, error) {
 	at, err := headColumns(head)
 	if err != nil {
 		return nil, err
+	}
+	byID := make(map[string]gear.Model, len(have))
+	for _, m := range have {
+		byID[m.ID] = m
 	}
 	var models []gear.Model
 	var l fault.List
@@ -301,7 +315,7 @@ func readGearRows(next nextRow) ([]gear.Model, error) {
 		if len(models) > mostModels {
 			return nil, ErrTooBig
 		}
-		models = append(models, readRow(row, at, line, &l))
+		models = append(models, readRow(row, at, line, byID, &l))
 		if len(l) > 100 {
 			return nil, l
 		}
@@ -341,31 +355,37 @@ func headColumns(head []string) (map[string]int, error) {
 	return at, l.Err()
 }
 
-func readRow(row []string, at map[string]int, line int, l *fault.List) gear.Model {
-	cell := func(name string) (string, bool) {
-		i, ok := at[name]
-		if !ok || i >= len(row) || strings.TrimSpace(row[i]) == "" {
-			return "", false
+func readRow(row []string, at map[string]int, line int, have map[string]gear.Model, l *fault.List) gear.Model {
+	cell := func(name string) string {
+		if i, ok := at[name]; ok && i < len(row) {
+			return strings.TrimSpace(row[i])
 		}
-		return strings.TrimSpace(row[i]), true
+		return ""
 	}
-	kind, _ := cell("kind")
-	m, ok := gear.Blank(gear.Kind(kind))
+	m, ok := gear.Blank(gear.Kind(cell("kind")))
 	if !ok {
-		l.Add("", "Row %d, column kind: %.30q is not a kind of gear.", line, kind)
+		l.Add("", "Row %d, column kind: %.30q is not a kind of gear.", line, cell("kind"))
 		return m
+	}
+	id := cell("id")
+	if id == "" {
+		id = gear.IDOf(cell("maker"), cell("name"))
+	}
+	if old, known := have[id]; known && old.Kind == m.Kind {
+		m = old.Clone()
 	}
 	before := len(*l)
 	for _, c := range gearColumns {
-		if text, given := cell(c.name); given && c.set != nil {
+		if _, stands := at[c.name]; !stands || c.set == nil {
+			continue
+		}
+		if text := cell(c.name); text != c.get(&m) {
 			if err := c.set(&m, text); err != nil {
 				l.Add("", "Row %d, column %s: %s.", line, c.name, strings.TrimSuffix(err.Error(), "."))
 			}
 		}
 	}
-	if m.ID == "" {
-		m.ID = gear.IDOf(m.Maker, m.Name)
-	}
+	m.ID = id
 	if err := m.Check(); err != nil && len(*l) == before {
 		var faults fault.List
 		errors.As(err, &faults)
@@ -408,6 +428,9 @@ func when[P any](of func(*gear.Model) *P, get func(*P) string) func(*gear.Model)
 func set[P any](of func(*gear.Model) *P, put func(*P, string) error) func(*gear.Model, string) error {
 	return func(m *gear.Model, s string) error {
 		p := of(m)
+		if p == nil && s == "" {
+			return nil
+		}
 		if p == nil {
 			return fmt.Errorf("no %s has such a figure; leave the cell empty", m.Kind)
 		}
@@ -424,6 +447,10 @@ func part[P any, T unit.Quantity](name string, of func(*gear.Model) *P, parse fu
 		}
 		return strconv.FormatFloat(float64(v), 'f', -1, 64)
 	}), set(of, func(p *P, s string) error {
+		if s == "" {
+			*at(p) = unit.Given[T]{}
+			return nil
+		}
 		v, err := parse(s)
 		*at(p) = unit.Of(v)
 		return err
@@ -446,7 +473,7 @@ func yesNo[P any](name string, of func(*gear.Model) *P, at func(*P) *bool) colum
 		switch strings.ToLower(s) {
 		case "yes":
 			*at(p) = true
-		case "no":
+		case "no", "":
 			*at(p) = false
 		default:
 			return fmt.Errorf("%.20q is neither yes nor no", s)
@@ -464,7 +491,9 @@ func number[P any](name string, of func(*gear.Model) *P, at func(*P) *int) colum
 		}
 		return strconv.Itoa(*at(p))
 	}), set(of, func(p *P, s string) (err error) {
-		*at(p), err = whole(s)
+		if *at(p) = 0; s != "" {
+			*at(p), err = whole(s)
+		}
 		return err
 	})}
 }

@@ -8,6 +8,7 @@ import (
 	"testing"
 
 	"largo/core/gear"
+	"largo/core/unit"
 	"largo/demo"
 	"largo/exchange"
 )
@@ -35,7 +36,7 @@ func table(t testing.TB, models []gear.Model) string {
 func TestGearTableRoundTrip(t *testing.T) {
 	models := library(t)
 	first := table(t, models)
-	back, err := exchange.ReadGearTable(strings.NewReader(first))
+	back, err := exchange.ReadGearTable(strings.NewReader(first), nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -70,13 +71,13 @@ func TestGearTableFaultsNameRowAndColumn(t *testing.T) {
 		"script in a name":       {head + "amplifier,M,<script>,2,,\n", "may not hold"},
 		"8 kW as 8 W in a table": {head + "amplifier,M,N,2,8 W into 8 ohm,\n", "write 8 kW"},
 	} {
-		models, err := exchange.ReadGearTable(strings.NewReader(c.file))
+		models, err := exchange.ReadGearTable(strings.NewReader(c.file), nil)
 		if err == nil || !strings.Contains(err.Error(), c.say) {
 			t.Errorf("%s: %d models, %v; want a sentence with %q", what, len(models), err, c.say)
 		}
 	}
 	endless := io.MultiReader(strings.NewReader("kind,maker,name\n"), &repeated{"loudspeaker,M,N\n"})
-	if _, err := exchange.ReadGearTable(endless); !errors.Is(err, exchange.ErrTooBig) {
+	if _, err := exchange.ReadGearTable(endless, nil); !errors.Is(err, exchange.ErrTooBig) {
 		t.Errorf("an endless table: %v", err)
 	}
 }
@@ -90,11 +91,11 @@ func FuzzReadGearTable(f *testing.F) {
 	f.Add([]byte(table(f, library(f))))
 	f.Add([]byte("kind,maker,name,ratings\namplifier,M,N,\"2 x 900 W into 4 ohm, bridged 1800 W into 8 ohm\"\n"))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		models, err := exchange.ReadGearTable(bytes.NewReader(b))
+		models, err := exchange.ReadGearTable(bytes.NewReader(b), nil)
 		if err != nil {
 			return
 		}
-		back, err := exchange.ReadGearTable(strings.NewReader(table(t, models)))
+		back, err := exchange.ReadGearTable(strings.NewReader(table(t, models)), nil)
 		if err != nil {
 			t.Fatalf("what was read cannot be read again: %v", err)
 		}
@@ -102,4 +103,27 @@ func FuzzReadGearTable(f *testing.F) {
 			t.Fatal("what was read is written differently the second time")
 		}
 	})
+}
+
+// A table read over the library takes nothing away that it does not name:
+// neither curves nor where an unchanged figure came from.
+func TestGearTableOverTheLibrary(t *testing.T) {
+	old := gear.Model{ID: "a-box", Kind: gear.KindLoudspeaker, Maker: "A", Name: "box", Loudspeaker: &gear.Loudspeaker{Link: true}}
+	s := old.Loudspeaker
+	s.Nominal, s.Least, s.Continuous = unit.From(unit.Ohm(8), "plate"), unit.From(unit.Ohm(6.4), "measured"), unit.Of(unit.Watt(300))
+	s.Impedance = gear.Curve{{Hz: 20, Value: 9}, {Hz: 200, Value: 7}}
+	back, err := exchange.ReadGearTable(strings.NewReader("kind,maker,name,least_z_ohm,continuous_w\nloudspeaker,A,box,6.1,\n"), []gear.Model{old})
+	if err != nil {
+		t.Fatal(err)
+	}
+	got := back[0].Loudspeaker
+	if got.Nominal != s.Nominal || len(got.Impedance) != 2 || !got.Link {
+		t.Errorf("what the table does not name was lost: %+v", got)
+	}
+	if got.Least != unit.Of(unit.Ohm(6.1)) || got.Continuous.Known() {
+		t.Errorf("a cell changed and one emptied gave %s, %s", got.Least, got.Continuous)
+	}
+	if s.Least.Or(0) != 6.4 {
+		t.Error("the library's own model was changed")
+	}
 }

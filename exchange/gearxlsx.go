@@ -59,9 +59,10 @@ func cellOf(text string) any {
 	return text
 }
 
-// ReadGearWorkbook reads models from the first sheet of an XLSX workbook: all
-// of them, or faults that each name their row and column.
-func ReadGearWorkbook(r io.Reader) ([]gear.Model, error) {
+// ReadGearWorkbook reads models from the first sheet of an XLSX workbook over
+// those that the library has: all of them, or faults that each name their row
+// and column.
+func ReadGearWorkbook(r io.Reader, have []gear.Model) ([]gear.Model, error) {
 	b, err := io.ReadAll(io.LimitReader(r, MostBytes+1))
 	if err != nil {
 		return nil, err
@@ -81,7 +82,7 @@ func ReadGearWorkbook(r io.Reader) ([]gear.Model, error) {
 	}
 	defer rows.Close()
 	line := 0
-	return readGearRows(func() ([]string, int, error) {
+	return readGearRows(have, func() ([]string, int, error) {
 		for rows.Next() {
 			line++
 			row, err := rows.Columns()

@@ -25,7 +25,7 @@ func workbook(t testing.TB, models []gear.Model) []byte {
 // A workbook says the same as the CSV table, figure by figure.
 func TestGearWorkbookRoundTrip(t *testing.T) {
 	models := library(t)
-	back, err := exchange.ReadGearWorkbook(bytes.NewReader(workbook(t, models)))
+	back, err := exchange.ReadGearWorkbook(bytes.NewReader(workbook(t, models)), nil)
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -76,11 +76,11 @@ func TestGearWorkbookFaults(t *testing.T) {
 	if err := book.Write(&b); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := exchange.ReadGearWorkbook(&b); err == nil || !strings.Contains(err.Error(), "Row 3, loudspeaker.nominal") {
+	if _, err := exchange.ReadGearWorkbook(&b, nil); err == nil || !strings.Contains(err.Error(), "Row 3, loudspeaker.nominal") {
 		t.Errorf("0 Ω in row 3, after an empty row: %v", err)
 	}
 	for what, file := range map[string]string{"text": "kind,maker,name", "nothing": "", "half an archive": string(workbook(t, library(t))[:4000])} {
-		if _, err := exchange.ReadGearWorkbook(strings.NewReader(file)); err == nil {
+		if _, err := exchange.ReadGearWorkbook(strings.NewReader(file), nil); err == nil {
 			t.Errorf("%s was read as a workbook", what)
 		}
 	}
@@ -89,7 +89,7 @@ func TestGearWorkbookFaults(t *testing.T) {
 func FuzzReadGearWorkbook(f *testing.F) {
 	f.Add(workbook(f, library(f)[:3]))
 	f.Fuzz(func(t *testing.T, b []byte) {
-		if models, err := exchange.ReadGearWorkbook(bytes.NewReader(b)); err == nil {
+		if models, err := exchange.ReadGearWorkbook(bytes.NewReader(b), nil); err == nil {
 			_ = workbook(t, models)
 		}
 	})

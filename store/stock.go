@@ -10,7 +10,15 @@ import (
 )
 
 // Stock lists what is owned, by kind, maker and name of the model, then place.
-func (s *Store) Stock(ctx context.Context) ([]gear.Holding, error) {
+func (s *Store) Stock(ctx context.Context) ([]gear.Holding, error) { return s.holdings(ctx, "") }
+
+// Held lists where a model lies, and how many.
+func (s *Store) Held(ctx context.Context, id string) ([]gear.Holding, error) {
+	return s.holdings(ctx, id)
+}
+
+// holdings lists the holdings of one model, or of all.
+func (s *Store) holdings(ctx context.Context, id string) ([]gear.Holding, error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	var rows []struct {
@@ -19,7 +27,8 @@ func (s *Store) Stock(ctx context.Context) ([]gear.Holding, error) {
 		Count int
 	}
 	if err := s.db.SelectContext(ctx, &rows, `
-SELECT m.doc, s.place, s.count FROM stock s JOIN models m ON m.id = s.model ORDER BY m.kind, m.maker, m.name, m.id, s.place`); err != nil {
+SELECT m.doc, s.place, s.count FROM stock s JOIN models m ON m.id = s.model WHERE $1 = '' OR s.model = $1
+ORDER BY m.kind, m.maker, m.name, m.id, s.place`, id); err != nil {
 		return nil, known(err)
 	}
 	held := make([]gear.Holding, len(rows))

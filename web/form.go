@@ -82,9 +82,6 @@ func given[T unit.Quantity](f *form, name string, parse func(string) (T, error))
 		f.fault(name, "%s.", err)
 		return unit.Given[T]{}
 	}
-	if from := f.text("from"); from != "" {
-		return unit.From(v, from)
-	}
 	return unit.Of(v)
 }
 

@@ -1,11 +1,14 @@
 package web
 
 import (
+	"bufio"
+	"bytes"
 	"errors"
 	"fmt"
 	"io"
+	"mime/multipart"
 	"net/http"
-	"strings"
+	"path"
 
 	"github.com/gin-gonic/gin"
 
@@ -27,20 +30,27 @@ type changedModel struct {
 	Cells []exchange.CellChange
 }
 
-// exportGear writes the library as a table or as JSON.
+// gearFiles are the forms in which the library is written, by ending.
+var gearFiles = map[string]struct {
+	kind  string
+	write func(io.Writer, []gear.Model) error
+}{
+	".csv":  {"text/csv; charset=utf-8", exchange.WriteGearTable},
+	".json": {"application/json", exchange.WriteGear},
+	".xlsx": {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", exchange.WriteGearWorkbook},
+}
+
+// exportGear writes the library as a table, a workbook or JSON.
 func (s *Server) exportGear(c *gin.Context) {
 	models, err := s.store.Models(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	write, kind := exchange.WriteGear, "application/json"
-	if c.FullPath() == "/gear.csv" {
-		write, kind = exchange.WriteGearTable, "text/csv; charset=utf-8"
-	}
-	c.Header("Content-Type", kind)
-	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", "gear"+c.FullPath()[len("/gear"):]))
-	if err := write(c.Writer, models); err != nil {
+	form := gearFiles[path.Ext(c.FullPath())]
+	c.Header("Content-Type", form.kind)
+	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", path.Base(c.FullPath())))
+	if err := form.write(c.Writer, models); err != nil {
 		s.log.ErrorContext(c, "export of gear", "error", err)
 	}
 }
@@ -48,11 +58,10 @@ func (s *Server) exportGear(c *gin.Context) {
 // importGear reads a file of models and shows what it would change. Nothing
 // is changed before somebody says so.
 func (s *Server) importGear(c *gin.Context) {
-	models, err := readGearUpload(c)
+	models, err := s.readGearUpload(c)
 	var faults fault.List
-	var tooBig *http.MaxBytesError
 	switch {
-	case errors.Is(err, exchange.ErrTooBig), errors.As(err, &tooBig):
+	case tooBig(err):
 		s.showGear(c, http.StatusRequestEntityTooLarge, fault.List{{Field: "file", Say: exchange.ErrTooBig.Error() + "."}})
 		return
 	case errors.As(err, &faults):
@@ -70,29 +79,59 @@ func (s *Server) importGear(c *gin.Context) {
 	s.showImport(c, id, models)
 }
 
-func readGearUpload(c *gin.Context) ([]gear.Model, error) {
+func tooBig(err error) bool {
+	var body *http.MaxBytesError
+	return errors.Is(err, exchange.ErrTooBig) || errors.As(err, &body)
+}
+
+// uploaded opens the file of a form.
+func uploaded(c *gin.Context) (multipart.File, error) {
 	head, err := c.FormFile("file")
-	if err != nil {
-		var tooBig *http.MaxBytesError
-		if errors.As(err, &tooBig) {
-			return nil, err
-		}
-		return nil, fault.List{{Say: "Choose a file of gear first."}}
+	switch {
+	case tooBig(err):
+		return nil, err
+	case err != nil:
+		return nil, fault.List{{Say: "Choose a file first."}}
+	case head.Size == 0:
+		return nil, fault.List{{Say: "The file is empty."}}
 	}
-	file, err := head.Open()
+	return head.Open()
+}
+
+// uploadFault says what is wrong with a file, false where the fault is not
+// the file's.
+func uploadFault(err error) (said string, status int, wrong bool) {
+	var l fault.List
+	switch {
+	case tooBig(err):
+		return exchange.ErrTooBig.Error() + ".", http.StatusRequestEntityTooLarge, true
+	case errors.As(err, &l):
+		return firstSentence(l), http.StatusUnprocessableEntity, true
+	}
+	return "", 0, false
+}
+
+// readGearUpload reads a file of gear by what it begins with: JSON, a
+// workbook (a ZIP archive), or a table.
+func (s *Server) readGearUpload(c *gin.Context) ([]gear.Model, error) {
+	have, err := s.store.Models(c)
+	if err != nil {
+		return nil, err
+	}
+	file, err := uploaded(c)
 	if err != nil {
 		return nil, err
 	}
 	defer file.Close()
-	first := make([]byte, 1)
-	if _, err := io.ReadFull(file, first); err != nil {
-		return nil, fault.List{{Say: "The file is empty."}}
-	}
-	whole := io.MultiReader(strings.NewReader(string(first)), file)
-	if first[0] == '{' {
+	whole := bufio.NewReader(file)
+	head, _ := whole.Peek(4)
+	switch {
+	case bytes.HasPrefix(head, []byte("{")):
 		return exchange.ReadGear(whole)
+	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
+		return exchange.ReadGearWorkbook(whole, have)
 	}
-	return exchange.ReadGearTable(whole)
+	return exchange.ReadGearTable(whole, have)
 }
 
 func (s *Server) showImport(c *gin.Context, id string, models []gear.Model) {

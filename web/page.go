@@ -161,7 +161,7 @@ func finds(slug string, r rig.Rig) []findItem {
 		findItem{Label: "Change the power policy or bridging", Note: "act", Href: base + "/match#wishes-policy"},
 		findItem{Label: "Change the brief", Note: "act", Href: base + "/brief#brief-title"},
 		findItem{Label: "Sheet to print", Note: "paper", Href: base + "/sheet"}, findItem{Label: "History", Note: "revisions", Href: base + "/history"},
-		findItem{Label: "Rig file", Note: "export", Href: base + "/rig.json"}, findItem{Label: "All jobs", Note: "tour", Href: "/"}, findItem{Label: "Gear", Note: "library", Href: "/gear"})
+		findItem{Label: "Rig file", Note: "export", Href: base + "/rig.json"}, findItem{Label: "All jobs", Note: "tour", Href: "/"}, findItem{Label: "Gear", Note: "library", Href: "/gear"}, findItem{Label: "Stock", Note: "what is owned", Href: "/stock"})
 	for _, d := range r.Devices {
 		items = append(items, findItem{Label: d.Tag, Note: "device", Href: base + "/wire?device=" + url.QueryEscape(d.Tag) + "#device"})
 	}

@@ -74,12 +74,19 @@ func (s *Server) routes(e *gin.Engine) {
 	e.GET("/gear", s.gear)
 	e.GET("/gear.csv", s.exportGear)
 	e.GET("/gear.json", s.exportGear)
+	e.GET("/gear.xlsx", s.exportGear)
+	e.GET("/stock", s.stock)
+	e.GET("/stock.csv", s.exportStock)
+	e.POST("/stock", s.setStock)
+	e.POST("/stock/import", s.importStock)
 	e.POST("/gear/import", s.importGear)
 	e.POST("/gear/import/take", s.takeGear)
 	e.GET("/gear/new/:kind", s.newModel)
 	e.POST("/gear/new/:kind", s.saveModel)
 	e.GET("/gear/model/:id", s.editModel)
 	e.POST("/gear/model/:id", s.saveModel)
+	e.GET("/gear/model/:id/curve/:curve", s.exportCurve)
+	e.POST("/gear/model/:id/curve/:curve", s.importCurve)
 
 	j := e.Group("/jobs/:job")
 	j.GET("", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, c.Request.URL.Path+"/brief") })
@@ -155,7 +162,8 @@ func (s *Server) local(c *gin.Context) {
 // bounded limits every body, so that nothing is read without end.
 func bounded(c *gin.Context) {
 	most := int64(mostForm)
-	if p := c.FullPath(); p == "/jobs/import" || p == "/gear/import" {
+	switch c.FullPath() {
+	case "/jobs/import", "/gear/import", "/stock/import", "/gear/model/:id/curve/:curve":
 		most = mostUpload
 	}
 	if c.Request.Body != nil {

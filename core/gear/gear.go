@@ -130,6 +130,25 @@ func Blank(k Kind) (Model, bool) {
 	return m, true
 }
 
+// Clone copies a model so deeply that a change of the copy cannot be seen in
+// the original.
+func (m Model) Clone() Model {
+	m.Amplifier, m.Loudspeaker, m.Mixer, m.Processor = twin(m.Amplifier), twin(m.Loudspeaker), twin(m.Mixer), twin(m.Processor)
+	m.Feed, m.DI, m.StageBox, m.Switch, m.Supply, m.Cable = twin(m.Feed), twin(m.DI), twin(m.StageBox), twin(m.Switch), twin(m.Supply), twin(m.Cable)
+	if m.Loudspeaker != nil {
+		m.Loudspeaker.Ways = slices.Clone(m.Loudspeaker.Ways)
+	}
+	return m
+}
+
+func twin[T any](part *T) *T {
+	if part == nil {
+		return nil
+	}
+	copied := *part
+	return &copied
+}
+
 // notInID is whatever an id does without.
 var notInID = regexp.MustCompile(`[^a-z0-9]+`)
 
