@@ -32,10 +32,7 @@ func (s *Store) Models(ctx context.Context) ([]gear.Model, error) {
 func (s *Store) SearchModels(ctx context.Context, typed string, most int) (models []gear.Model, all int, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	words := strings.Fields(strings.ToLower(typed))
-	for i, w := range words {
-		words[i] = "%" + likeEscape.Replace(w) + "%"
-	}
+	words := likeWords(typed)
 	if err := s.db.GetContext(ctx, &all, `SELECT count(*) FROM models WHERE words LIKE ALL ($1::text[])`, words); err != nil {
 		return nil, 0, known(err)
 	}
@@ -51,6 +48,29 @@ SELECT doc FROM models WHERE words LIKE ALL ($1::text[]) ORDER BY kind, maker, n
 		}
 	}
 	return models, all, nil
+}
+
+// ModelNames lists the models that hold every word typed as SearchModels does,
+// with id, kind, maker and name alone: enough to choose one by.
+func (s *Store) ModelNames(ctx context.Context, typed string, most int) (models []gear.Model, all int, err error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	words := likeWords(typed)
+	if err := s.db.GetContext(ctx, &all, `SELECT count(*) FROM models WHERE words LIKE ALL ($1::text[])`, words); err != nil {
+		return nil, 0, known(err)
+	}
+	err = s.db.SelectContext(ctx, &models, `
+SELECT id, kind, maker, name FROM models WHERE words LIKE ALL ($1::text[]) ORDER BY kind, maker, name, id LIMIT $2`, words, most)
+	return models, all, known(err)
+}
+
+// likeWords makes a pattern of each word typed.
+func likeWords(typed string) []string {
+	words := strings.Fields(strings.ToLower(typed))
+	for i, w := range words {
+		words[i] = "%" + likeEscape.Replace(w) + "%"
+	}
+	return words
 }
 
 // likeEscape takes the meaning from the wildcards of LIKE.

@@ -5,10 +5,13 @@ import (
 	"errors"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
+	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/rig"
 	"largo/core/survey"
@@ -53,7 +56,7 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 		s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &refused{form: name, faults: f.faults, problem: f.problem()})
 		return
 	}
-	s.answerEdit(c, at, j, base, s.store.Keep(c, j.Slug, change))
+	s.answerEdit(c, at, name, j, base, s.store.Keep(c, j.Slug, change))
 }
 
 // begin reads the form of a change and the job that it is about.
@@ -67,10 +70,10 @@ func (s *Server) begin(c *gin.Context) (*form, store.Job, error) {
 }
 
 // answerEdit shows what became of an edit.
-func (s *Server) answerEdit(c *gin.Context, at finding.Stage, j store.Job, base int, err error) {
+func (s *Server) answerEdit(c *gin.Context, at finding.Stage, form string, j store.Job, base int, err error) {
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		s.showStage(c, http.StatusConflict, at, j, nil, &refused{problem: "Somebody else has changed this rig since you opened it. Your edit was not kept; here is the rig as it stands now."})
+		s.showConflict(c, at, form, j, base)
 	case err != nil:
 		s.fail(c, err)
 	case c.GetHeader("X-Alpine-Request") != "": // the page takes the answer in place, so spare it a second question
@@ -81,8 +84,37 @@ func (s *Server) answerEdit(c *gin.Context, at finding.Stage, j store.Job, base 
 		}
 		s.showStage(c, http.StatusOK, at, now, url.Values{"since": {strconv.Itoa(base)}}, nil)
 	default:
-		c.Redirect(http.StatusSeeOther, "/jobs/"+j.Slug+"/"+string(at)+"?since="+strconv.Itoa(base))
+		q := url.Values{"since": {strconv.Itoa(base)}}
+		if list := c.PostForm("list"); list != "" {
+			q.Set("list", list)
+		}
+		c.Redirect(http.StatusSeeOther, "/jobs/"+j.Slug+"/"+string(at)+"?"+q.Encode())
 	}
+}
+
+// again is an edit that met another one, ready to be made on top of it.
+type again struct {
+	Action string
+	Fields []choice // name and value of each
+}
+
+// showConflict shows the rig as somebody else left it, what they changed, and
+// the edit that was not kept, to be made on top of theirs or left.
+func (s *Server) showConflict(c *gin.Context, at finding.Stage, form string, j store.Job, base int) {
+	wrong := &refused{form: form, problem: "Somebody else has changed this rig since you opened it. Your edit was not kept; here is the rig as it stands now."}
+	if form != "" {
+		wrong.again = &again{Action: c.Request.URL.Path}
+		for name, values := range c.Request.PostForm {
+			if name == "rev" || name == "command" || name == "stage" {
+				continue
+			}
+			for _, v := range values {
+				wrong.again.Fields = append(wrong.again.Fields, choice{Label: name, Value: v})
+			}
+		}
+		slices.SortStableFunc(wrong.again.Fields, func(a, b choice) int { return strings.Compare(a.Label, b.Label) })
+	}
+	s.showStage(c, http.StatusConflict, at, j, url.Values{"since": {strconv.Itoa(base)}}, wrong)
 }
 
 func (s *Server) undo(c *gin.Context) { s.travel(c, s.store.Undo) }
@@ -100,9 +132,47 @@ func (s *Server) travel(c *gin.Context, move func(ctx context.Context, slug stri
 		at = finding.Brief
 	}
 	base := f.revision()
-	s.answerEdit(c, at, j, base, move(c, j.Slug, base))
+	s.answerEdit(c, at, "", j, base, move(c, j.Slug, base))
 }
 
-// author is who made an edit. The server is open to this machine alone, so it
-// is whoever sits at it.
-func author(*gin.Context) string { return "at this machine" }
+// author is who made an edit: the name given at this machine, which alone is
+// served.
+func author(c *gin.Context) string {
+	if name := givenName(c); name != "" {
+		return name
+	}
+	return "at this machine"
+}
+
+// givenName is the name that whoever sits here gave, "" when nobody did.
+func givenName(c *gin.Context) string {
+	value, err := c.Cookie("name")
+	if err != nil {
+		return ""
+	}
+	var l fault.List
+	l.CheckName("name", "The name", value, mostName, true)
+	if len(l) > 0 {
+		return ""
+	}
+	return value
+}
+
+const mostName = 40
+
+// setName keeps the name that edits are signed with.
+func (s *Server) setName(c *gin.Context) {
+	f, err := readForm(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	var l fault.List
+	l.CheckName("who", "The name", f.text("who"), mostName, false)
+	if len(l) > 0 {
+		s.showHistory(c, http.StatusUnprocessableEntity, &refused{form: "who", faults: l, problem: "Not kept: " + l[0].Say})
+		return
+	}
+	http.SetCookie(c.Writer, &http.Cookie{Name: "name", Value: url.QueryEscape(f.text("who")), Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	c.Redirect(http.StatusSeeOther, "/jobs/"+c.Param("job")+"/history")
+}

@@ -19,6 +19,7 @@ import (
 type historyView struct {
 	Revisions []revisionView
 	Compared  *comparedView
+	Who       field // the name that edits are signed with
 }
 
 type revisionView struct {
@@ -54,7 +55,7 @@ func (s *Server) showHistory(c *gin.Context, status int, wrong *refused) {
 		s.fail(c, err)
 		return
 	}
-	v := historyView{}
+	v := historyView{Who: p.Field("who", "who", "Your name, for the history", givenName(c), "")}
 	for _, r := range list {
 		v.Revisions = append(v.Revisions, revisionView{Revision: r, InForce: r.Number == p.Job.Number,
 			Compare: p.Here + "?" + url.Values{"from": {strconv.Itoa(r.Number)}}.Encode(),

@@ -242,8 +242,11 @@ func (s *Server) editWishes(c *gin.Context) {
 	})
 }
 
-func (s *Server) editPair(c *gin.Context) {
-	s.edit(c, finding.Match, fmt.Sprintf("pair %s %s", c.PostForm("tag"), c.PostForm("pair")), func(r rig.Rig, f *form) rig.Edit {
+func (s *Server) editPair(c *gin.Context) { s.setPair(c, finding.Match) }
+
+// setPair sets a pair of channels from any stage that shows it.
+func (s *Server) setPair(c *gin.Context, at finding.Stage) {
+	s.edit(c, at, fmt.Sprintf("pair %s %s", c.PostForm("tag"), c.PostForm("pair")), func(r rig.Rig, f *form) rig.Edit {
 		return rig.SetPair{Tag: f.text("tag"), Pair: f.number("pair", "pairs"),
 			Set: rig.Pair{Output: gear.Mode(f.text("output")), Input: rig.InputMode(f.text("input"))}}
 	})

@@ -29,6 +29,7 @@ type page struct {
 	Title   string
 	Verdict string // the answer, in one line
 	Problem string // what went wrong, above everything
+	Again   *again // an edit that met another one
 	Scheme  string // day, dark, or "" for the system's
 	Here    string // path of this page
 	Stage   finding.Stage
@@ -37,7 +38,9 @@ type page struct {
 	Margin  margin
 	Finds   []findItem
 	Keys    []keyHelp
-	Command string // id of the next edit
+	Command string        // id of the next edit
+	List    string        // which of several lists is open
+	Act     template.HTML // the hidden fields of every form that edits a job
 	Body    any
 
 	ask     url.Values // what is asked of the page beside its matter
@@ -75,10 +78,19 @@ func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.
 	p := &page{Title: at.Title() + " · " + j.Rig.Brief.Title, Scheme: scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
 		Command: newCommand(), report: report, job: j, ask: ask, refused: wrong, gin: c}
 	if wrong != nil {
-		p.typed, p.Problem = c.Request.PostForm, wrong.problem
+		p.typed, p.Problem, p.Again = c.Request.PostForm, wrong.problem, wrong.again
 	}
 	p.Job = &jobFrame{Slug: j.Slug, Title: j.Rig.Brief.Title, Facts: facts(j.Rig.Brief), Number: j.Number, Said: j.Said,
 		Ago: ago(time.Since(j.At)), CanUndo: j.CanUndo, CanRedo: j.CanRedo}
+	var act pen
+	act.put(`<input type="hidden" name="rev" value="`, strconv.Itoa(j.Number), `"><input type="hidden" name="command" value="`, said(p.Command), `"><input type="hidden" name="stage" value="`, said(at), `">`)
+	if p.List = ask.Get("list"); p.List == "" {
+		p.List = c.PostForm("list")
+	}
+	if p.List != "" {
+		act.put(`<input type="hidden" name="list" value="`, said(p.List), `">`)
+	}
+	p.Act = template.HTML(act.String())
 	p.Strip = strip(j.Slug, at, report)
 	p.Finds = finds(j.Slug, j.Rig)
 	p.Keys = stageKeys
@@ -178,6 +190,18 @@ type sum struct {
 	Href, Text, Name string
 	Known            bool
 	Lacks            string
+}
+
+// HTML writes the figure as a link to its working. A page has hundreds of
+// them, so the template leaves this to Go.
+func (s sum) HTML() template.HTML {
+	var w pen
+	if s.Known {
+		w.put(`<a class="sum" href="`, said(s.Href), `" title="How `, said(s.Name), ` was worked out">`, said(s.Text), `</a>`)
+	} else {
+		w.put(`<a class="sum unknown" href="`, said(s.Href), `" title="`, said(s.Lacks), `">unknown</a>`)
+	}
+	return template.HTML(w.String())
 }
 
 func (p *page) sum(place string, f reckon.Figure) sum {

@@ -88,10 +88,10 @@ func (p *plate) addBack(m gear.Model, x, y float64, tag string, from, to int) fl
 		mid := y + 30 + float64(ch-from)*plateRow + plateRow/2 - 6
 		p.Holes = append(p.Holes, hole{X: x + 105, Y: mid, Sort: socketSort(a.Sockets.In)})
 		p.text(x+105, mid+27, "middle", "in %d%s", ch+1, balancedNote(a.Sockets.Balanced))
-		p.addOutput(a.Sockets.Out, x+370, mid)
-		p.text(x+plateWide-10, mid+4, "end", "out %s", gear.ChannelName(ch))
+		p.addOutput(a.Sockets.Out, x+384, mid)
+		p.text(x+338, mid+4, "end", "out %s", gear.ChannelName(ch))
 		if ch%2 == 0 && ch+1 < a.Channels {
-			p.addBridging(a, x+245, mid+plateRow/2, ch)
+			p.addBridging(a, x+222, mid+plateRow/2, ch)
 		}
 	}
 	return y + high

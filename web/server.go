@@ -57,7 +57,7 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.HandleMethodNotAllowed = true
-	e.Use(s.logged, s.recovered, headers, s.local, gzip.Gzip(gzip.DefaultCompression), bounded)
+	e.Use(s.logged, s.recovered, headers, s.local, gzip.Gzip(gzip.BestSpeed), bounded)
 	if err := serveStatic(e); err != nil {
 		return nil, err
 	}
@@ -95,6 +95,7 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/redo", s.redo)
 	j.POST("/mend", s.mend)
 	j.POST("/history/name", s.nameRevision)
+	j.POST("/history/who", s.setName)
 	j.POST("/history/restore", s.restore)
 	j.POST("/brief", s.editBrief)
 	j.POST("/match/wishes", s.editWishes)
@@ -107,6 +108,13 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/wire/disconnect", s.disconnect)
 	j.POST("/wire/refresh", s.refreshModel)
 	j.POST("/wire/hang", s.hang)
+	j.POST("/wire/mirror", s.mirror)
+	j.POST("/wire/lead", s.changeLead)
+	j.POST("/wire/take", s.takeLeads)
+	j.POST("/wire/phantom", s.setPhantom)
+	j.POST("/wire/pair", s.throwSwitch)
+	j.POST("/wire/place", s.placeDevice)
+	j.POST("/wire/tidy", s.tidyDrawing)
 	j.POST("/wire/reading", s.recordReading)
 	j.POST("/protect/limiter", s.editLimiter)
 	j.POST("/protect/knob", s.editKnob)
@@ -228,6 +236,9 @@ func (s *Server) stagePage(c *gin.Context) {
 	case "history":
 		s.history(c)
 		return
+	case "hookup":
+		s.hookUp(c)
+		return
 	case "rig.json":
 		s.exportRig(c)
 		return
@@ -250,6 +261,7 @@ type refused struct {
 	form    string // which form of the page
 	faults  fault.List
 	problem string
+	again   *again // the edit, where it can be made all the same
 }
 
 // showStage shows a stage of a job. What is asked of it, as the sum of a

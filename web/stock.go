@@ -53,7 +53,7 @@ func (s *Server) showStock(c *gin.Context, status int, wrong *refused) {
 	v := stockView{Places: placesOf(held), Loose: p.Loose("stock", "model", "place", "count")}
 	v.Kinds = stockKinds(held, v.Places)
 	typed := c.Query("q")
-	found, all, err := s.store.SearchModels(c, typed, mostOffered)
+	found, all, err := s.store.ModelNames(c, typed, mostOffered)
 	if err != nil {
 		s.fail(c, err)
 		return

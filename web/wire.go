@@ -22,23 +22,39 @@ import (
 
 type wireView struct {
 	Board     board
+	List      string   // which list is open
+	Lists     []choice // all of them
 	Links     []linkView
 	Devices   []deviceLine
 	Connect   []field
 	Loose     []string
 	Add       []field
+	AddSearch field
+	AddFound  string
 	AddLoose  []string
 	Chosen    *deviceView
+	Lead      *leadView
 	Lines     []lineView
 	Hang      []field
 	HangLoose []string
-	Cables    []cableView
+	Mirror    field
+	CanMirror bool
+	Cables    []cableView // leads that none of stock was chosen for
+	Needs     []needView
+	Short     int
+	CanTake   bool // stock has leads for some of those
 }
 
-// cableView is one sort of lead to pack.
+// cableView is one sort of lead that none of stock was chosen for.
 type cableView struct {
 	Count                 int
 	Carries, Length, Area string
+}
+
+// needView is how many of a model the rig takes, against what is owned.
+type needView struct {
+	Title, Kind, Where, Join string
+	Need, Owned, Short       int
 }
 
 // lineView is a speaker line with its expected reading and the one taken.
@@ -50,10 +66,10 @@ type lineView struct {
 }
 
 type linkView struct {
-	From, To, Kind, Lead string
-	ToDevice, ToPort     string
-	Loss                 sum
-	HasLoss              bool
+	From, To, Kind, Lead, Href string
+	Ref                        string // of the input
+	Loss                       sum
+	HasLoss                    bool
 }
 
 type deviceLine struct{ Tag, Title, Kind, Place, State, Href string }
@@ -65,35 +81,89 @@ type deviceView struct {
 	Loose      []string
 	Stale      bool // the library has other figures than the rig
 	ModelHref  string
+	HookUps    []hookUpLink
 }
 
+type hookUpLink struct{ Label, Href string }
+
 func (s *Server) viewWire(p *page) error {
-	models, err := s.store.Models(p.gin)
-	if err != nil {
-		return err
-	}
 	chosen := p.ask.Get("device")
 	if p.refused != nil && p.refused.form == "device" {
 		chosen = p.gin.PostForm("tag")
 	}
+	held, err := s.store.Stock(p.gin)
+	if err != nil {
+		return err
+	}
+	found, all, err := s.store.ModelNames(p.gin, p.gin.Query("q"), mostOffered)
+	if err != nil {
+		return err
+	}
+	stock := wire.StockOf(held)
+	lead := p.leadAsked()
+	p.Keys = append(boardKeys, stageKeys...)
 	p.Verdict = wireVerdict(p)
-	v := wireView{Board: p.drawBoard(chosen), Links: p.linkViews()}
+	v := wireView{Board: p.drawBoard(chosen, lead, readRef(p.ask.Get("follow"))), List: p.List, AddFound: offered(len(found), all)}
+	if v.List == "" || v.List == "patch" {
+		v.Links = p.linkViews()
+	}
 	for i, d := range p.job.Rig.Devices {
 		m := p.report.Index.ModelAt(i)
-		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, p.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
+		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, v.Board.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
 	}
 	v.Connect, v.Loose = p.connectForm(), p.Loose("connect", "from", "to", "length", "area", "series")
-	v.Add, v.AddLoose = p.addForm(models), p.Loose("add", "model", "tags", "place", "aim")
-	v.Lines = p.lineViews()
+	v.AddSearch = p.Field("add-search", "q", "Find the model", p.gin.Query("q"), "maker, name or kind")
+	v.Add, v.AddLoose = p.addForm(found), p.Loose("add", "model", "tags", "place", "aim")
+	if v.List == "lines" {
+		v.Lines = p.lineViews()
+	}
 	v.Hang, v.HangLoose = p.hangForm(), p.Loose("hang", "boxes", "outputs", "each")
-	for _, c := range wire.Cables(p.report.Index) {
-		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), typed(c.Area)})
-	}
+	left := p.job.Rig.LeftSide()
+	v.Mirror, v.CanMirror = p.Field("mirror", "tags", "Left side", strings.Join(left, ", "), "each gets a twin with R for L, set and plugged alike"), len(left) > 0 || p.refusedIs("mirror")
+	v.fillNeeds(p, stock)
+	v.Lists = v.lists(p)
 	if d, ok := p.job.Rig.Device(chosen); ok {
-		v.Chosen = p.deviceView(d, models)
+		if v.Chosen, err = s.deviceView(p, d); err != nil {
+			return err
+		}
 	}
+	v.Lead = p.leadView(lead, stock)
 	p.Body = v
 	return nil
+}
+
+// lists names the lists that follow from the drawing, with what matters of
+// each.
+func (v *wireView) lists(p *page) []choice {
+	list := []choice{{Value: "patch", Label: "Patch list"}, {Value: "pack", Label: "To pack"}, {Value: "lines", Label: "Line test"}, {Value: "devices", Label: "Devices"}}
+	if v.Short > 0 {
+		list[1].Label += fmt.Sprintf(", %d short", v.Short)
+	}
+	wrong := 0
+	for _, t := range p.report.Lines {
+		if t.Wrong {
+			wrong++
+		}
+	}
+	if wrong > 0 {
+		list[2].Label += fmt.Sprintf(", %d wrong", wrong)
+	}
+	for i := range list {
+		list[i].Chosen = list[i].Value == v.List || i == 0 && v.List == ""
+	}
+	return list
+}
+
+var boardKeys = []keyHelp{
+	{"Tab, then arrows", "on the drawing: go from connector to connector"}, {"Enter", "pick a connector, then another: a lead is plugged; or throw a switch"},
+	{"Shift and arrows", "move the device whose connector is in focus"}, {"+ − 0", "on the drawing: nearer, further, all of it"},
+}
+
+func (p *page) refusedIs(form string) bool { return p.refused != nil && p.refused.form == form }
+
+func (b board) stateOf(tag string) string {
+	i := slices.IndexFunc(b.Nodes, func(n boardNode) bool { return n.Tag == tag })
+	return b.Nodes[i].State
 }
 
 func wireVerdict(p *page) string {
@@ -124,24 +194,25 @@ func (p *page) linkViews() []linkView {
 	for _, k := range wire.PatchList(p.report.Index) {
 		v := losses[k.To]
 		from, _ := p.report.Index.Port(k.From)
-		v.From, v.To, v.Kind, v.ToDevice, v.ToPort = k.From.String(), k.To.String(), string(from.Signal), k.To.Device, k.To.Port
-		var lead []string
-		if k.Length.Known() {
-			lead = append(lead, k.Length.String())
-		}
-		if k.Area.Known() {
-			lead = append(lead, k.Area.String())
-		}
-		if k.Swapped {
-			lead = append(lead, "polarity swapped")
-		}
-		if k.Series != "" {
-			lead = append(lead, "series "+k.Series)
-		}
-		v.Lead = strings.Join(lead, ", ")
+		v.From, v.To, v.Kind, v.Ref = k.From.String(), k.To.String(), string(from.Signal), refValue(k.To)
+		v.Lead, v.Href = p.leadText(k), p.Here+"?"+url.Values{"lead": {refValue(k.To)}}.Encode()+"#lead"
 		views = append(views, v)
 	}
 	return views
+}
+
+// fillNeeds counts what has to be packed against what is owned.
+func (v *wireView) fillNeeds(p *page, stock wire.Stock) {
+	for _, n := range wire.Needs(p.report.Index, stock) {
+		v.Needs = append(v.Needs, needView{n.Model.Title(), string(n.Model.Kind), n.Where, n.Join, n.Need, n.Owned, n.Short()})
+		v.Short += n.Short()
+	}
+	for _, c := range wire.Cables(p.report.Index) {
+		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), typed(c.Area)})
+	}
+	if len(v.Cables) > 0 {
+		_, v.CanTake = wire.TakeFromStock(p.report.Index, stock)
+	}
 }
 
 func (p *page) hangForm() []field {
@@ -169,6 +240,11 @@ func (s *Server) hang(c *gin.Context) {
 		}
 		return e
 	})
+}
+
+// mirror makes a right side like the left one.
+func (s *Server) mirror(c *gin.Context) {
+	s.edit(c, finding.Wire, "mirror", func(r rig.Rig, f *form) rig.Edit { return rig.MirrorLeft{Tags: f.tags("tags")} })
 }
 
 // tags reads a list of tags as they are spoken.
@@ -204,39 +280,9 @@ func (s *Server) recordReading(c *gin.Context) {
 	})
 }
 
-// connectForm offers what can still be plugged: outputs, and inputs that
-// nothing feeds yet.
-func (p *page) connectForm() []field {
-	x := p.report.Index
-	outs, ins := []choice{{Label: "choose an output"}}, []choice{{Label: "choose a free input"}}
-	for i, d := range p.job.Rig.Devices {
-		for _, port := range x.ModelAt(i).Ports() {
-			ref := rig.Ref{Device: d.Tag, Port: port.Name}
-			c := choice{Value: refValue(ref), Label: ref.String() + " (" + string(port.Signal) + ")"}
-			if port.Dir != gear.In {
-				outs = append(outs, c)
-			} else if _, fed := x.Into(ref); !fed {
-				ins = append(ins, c)
-			}
-		}
-	}
-	return []field{
-		p.Choose("connect", "from", "From", "", outs...), p.Choose("connect", "to", "Into", "", ins...),
-		p.Field("connect", "length", "Length", "", "as 10 m or 30 ft; may stay empty"),
-		p.Field("connect", "area", "Conductor", "", "as 2.5 mm² or 12 AWG; speaker leads"),
-		p.Field("connect", "series", "In series with", "", "a name shared by the boxes of one series string"),
-		p.Choose("connect", "swapped", "Polarity", "", choice{Value: "", Label: "straight"}, choice{Value: "yes", Label: "swapped"}),
-	}
-}
-
 func (p *page) addForm(models []gear.Model) []field {
-	list := make([]choice, 1, len(models)+1)
-	list[0] = choice{Label: "choose from the library"}
-	for _, m := range models {
-		list = append(list, choice{Value: m.ID, Label: m.Title() + " (" + string(m.Kind) + ")"})
-	}
 	return []field{
-		p.Choose("add", "model", "Model", "", list...),
+		p.Choose("add", "model", "Model", "", modelChoices(models)...),
 		p.Field("add", "tags", "Tags", "", "as on the tape: TOP L, TOP R, or TOP 1 to 6"),
 		p.Field("add", "place", "Place", "", "where it stands"),
 		p.Choose("add", "aim", "For whom (loudspeakers)", "", aims()...),
@@ -247,7 +293,7 @@ func aims() []choice {
 	return []choice{{Value: string(rig.Audience), Label: "the audience"}, {Value: string(rig.Stage), Label: "the stage"}}
 }
 
-func (p *page) deviceView(d rig.Device, models []gear.Model) *deviceView {
+func (s *Server) deviceView(p *page, d rig.Device) (*deviceView, error) {
 	m, _ := p.job.Rig.Model(d.Model)
 	v := &deviceView{Tag: d.Tag, Title: m.Title(), Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
 	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
@@ -258,12 +304,20 @@ func (p *page) deviceView(d rig.Device, models []gear.Model) *deviceView {
 		v.Form = append(v.Form, p.Choose("device", "aim", "For whom", string(d.Aim), aims()...),
 			p.Field("device", "distance", "Distance to them", typed(d.Distance), "empty: as the brief says"))
 	}
-	i := slices.IndexFunc(models, func(x gear.Model) bool { return x.ID == d.Model })
-	if i >= 0 {
-		v.ModelHref = "/gear/model/" + url.PathEscape(d.Model)
-		v.Stale = !sameModel(models[i], *m)
+	if m.Kind == gear.KindAmplifier {
+		for pair := range m.Amplifier.Pairs() {
+			v.HookUps = append(v.HookUps, hookUpLink{"How " + gear.ChannelName(2*pair) + " and " + gear.ChannelName(2*pair+1) + " are bridged", hookUpHref(p.Job.Slug, d.Tag, pair)})
+		}
 	}
-	return v
+	of, err := s.store.Model(p.gin, d.Model)
+	switch {
+	case errors.Is(err, store.ErrNotFound):
+		return v, nil
+	case err != nil:
+		return nil, err
+	}
+	v.ModelHref, v.Stale = "/gear/model/"+url.PathEscape(d.Model), !sameModel(of, *m)
+	return v, nil
 }
 
 func (s *Server) addDevices(c *gin.Context) {
@@ -300,29 +354,19 @@ func (s *Server) removeDevice(c *gin.Context) {
 	s.edit(c, finding.Wire, "remove", func(r rig.Rig, f *form) rig.Edit { return rig.RemoveDevice{Tag: c.PostForm("tag")} })
 }
 
-func (s *Server) connect(c *gin.Context) {
-	s.edit(c, finding.Wire, "connect", func(r rig.Rig, f *form) rig.Edit {
-		return rig.Connect{Link: rig.Link{From: f.ref("from", "an output"), To: f.ref("to", "an input"), Series: f.text("series"), Swapped: f.text("swapped") == "yes",
-			Length: given(f, "length", unit.ParseMetre), Area: given(f, "area", unit.ParseArea)}}
+// throwSwitch sets a pair of channels on the drawing.
+func (s *Server) throwSwitch(c *gin.Context) { s.setPair(c, finding.Wire) }
+
+// placeDevice moves a device on the drawing.
+func (s *Server) placeDevice(c *gin.Context) {
+	s.edit(c, finding.Wire, "place", func(r rig.Rig, f *form) rig.Edit {
+		x, y := f.coordinate("x"), f.coordinate("y")
+		return rig.PlaceOnDrawing{Tag: c.PostForm("tag"), At: &rig.Spot{X: x, Y: y}}
 	})
 }
 
-// refValue writes a port as a choice sends it.
-func refValue(r rig.Ref) string { return r.Device + "\t" + r.Port }
-
-// ref reads a port from a choice.
-func (f *form) ref(name, what string) rig.Ref {
-	device, port, ok := strings.Cut(f.c.PostForm(name), "\t")
-	if !ok {
-		f.fault(name, "Choose %s.", what)
-	}
-	return rig.Ref{Device: device, Port: port}
-}
-
-func (s *Server) disconnect(c *gin.Context) {
-	s.edit(c, finding.Wire, "disconnect", func(r rig.Rig, f *form) rig.Edit {
-		return rig.Disconnect{To: rig.Ref{Device: c.PostForm("device"), Port: c.PostForm("port")}}
-	})
+func (s *Server) tidyDrawing(c *gin.Context) {
+	s.edit(c, finding.Wire, "tidy", func(rig.Rig, *form) rig.Edit { return rig.TidyDrawing{} })
 }
 
 // refreshModel takes the library's figures of a device's model into the rig.

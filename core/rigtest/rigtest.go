@@ -2,6 +2,7 @@
 package rigtest
 
 import (
+	"fmt"
 	"strings"
 	"testing"
 
@@ -89,4 +90,29 @@ func Ref(s string) rig.Ref {
 func Driven(t testing.TB, amp gear.Model) *Rig {
 	return New(t).Add(Player(), "PLAYER").Add(Desk(), "DESK").Add(amp, "A1").
 		Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("DESK/main R", "A1/in 2")
+}
+
+// Large is a rig of 200 devices: a player, a desk, 48 amplifiers and 150 boxes.
+func Large(t testing.TB) rig.Rig {
+	t.Helper()
+	r := New(t)
+	r.Brief.Title = "Two hundred"
+	r.Add(Player(), "PLAYER").Add(Desk(), "DESK").Plug("PLAYER/out", "DESK/in 1")
+	var amps, boxes []string
+	for i := range 48 {
+		amps = append(amps, fmt.Sprintf("A%d", i+1))
+	}
+	for i := range 150 {
+		boxes = append(boxes, fmt.Sprintf("B%d", i+1))
+	}
+	r.Add(Amp("amp"), amps...).Add(Box("box"), boxes...)
+	var outs []rig.Ref
+	var leads []rig.Edit
+	for _, a := range amps {
+		for ch := range 2 {
+			outs = append(outs, rig.Ref{Device: a, Port: gear.ChannelPort(ch)})
+			leads = append(leads, rig.Connect{Link: rig.Link{From: Ref("DESK/main L"), To: rig.Ref{Device: a, Port: gear.InputPort(ch)}}})
+		}
+	}
+	return r.Do(rig.Batch{Saying: "leads", Edits: leads}).Do(rig.Hang{Boxes: boxes, Outputs: outs, Each: 2}).Rig
 }

@@ -306,31 +306,36 @@ func withoutMains(x *rig.Index) []finding.Finding {
 	return fs
 }
 
-// fullMulticores finds more lines or returns than a multicore has.
-func fullMulticores(x *rig.Index) []finding.Finding {
-	lines, returns := map[string]int{}, map[string]int{}
+// Through counts the links that run in a stage box or multicore: lines to the
+// desk, and returns from it.
+func Through(x *rig.Index, tag string) (lines, returns int) {
 	for _, k := range x.Rig.Links {
-		if k.Via == "" {
+		if k.Via != tag {
 			continue
 		}
 		if _, m := x.Device(k.From.Device); m.Kind == gear.KindMixer || m.Kind == gear.KindProcessor {
-			returns[k.Via]++
+			returns++
 		} else {
-			lines[k.Via]++
+			lines++
 		}
 	}
+	return lines, returns
+}
+
+// fullMulticores finds more lines or returns than a multicore has.
+func fullMulticores(x *rig.Index) []finding.Finding {
 	var fs []finding.Finding
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
 		if m.Kind != gear.KindStageBox {
 			continue
 		}
-		s := m.StageBox
-		if n := lines[d.Tag]; n > s.Lines {
-			fs = append(fs, tooMany(d.Tag, "lines to the desk", n, s.Lines))
+		lines, returns := Through(x, d.Tag)
+		if s := m.StageBox; lines > s.Lines {
+			fs = append(fs, tooMany(d.Tag, "lines to the desk", lines, s.Lines))
 		}
-		if n := returns[d.Tag]; n > s.Returns {
-			fs = append(fs, tooMany(d.Tag, "returns from the desk", n, s.Returns))
+		if s := m.StageBox; returns > s.Returns {
+			fs = append(fs, tooMany(d.Tag, "returns from the desk", returns, s.Returns))
 		}
 	}
 	return fs

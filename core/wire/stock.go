@@ -121,25 +121,73 @@ const apart unit.Metre = 10
 // shortest that reaches. How far that is, is what was said; else what the
 // leads between the same two places have; else 10 m between two places.
 func Choose(x *rig.Index, k rig.Link, s Stock) (gear.Model, bool) {
+	return s.choose(x, k, usedOf(x))
+}
+
+// choose counts what it is told is used already.
+func (s Stock) choose(x *rig.Index, k rig.Link, used map[string]int) (best gear.Model, found bool) {
 	from, ok1 := x.Port(k.From)
 	to, ok2 := x.Port(k.To)
 	if !ok1 || !ok2 {
 		return gear.Model{}, false
 	}
-	used := usedOf(x)
-	reach := distance(x, k)
-	var best gear.Model
-	found := false
+	reach := unit.Metre(-1)
 	for _, m := range s.models {
 		c := m.Cable
-		if m.Kind != gear.KindCable || s.owned[m.ID] <= used[m.ID] || !suits(c, k, from, to) || c.Length.Or(0) < reach {
+		if m.Kind != gear.KindCable || s.owned[m.ID] <= used[m.ID] || !suits(c, k, from, to) {
 			continue
 		}
-		if !found || c.Length.Or(0) < best.Cable.Length.Or(0) || c.Length.Or(0) == best.Cable.Length.Or(0) && c.Area.Or(0) > best.Cable.Area.Or(0) {
+		if reach < 0 {
+			reach = distance(x, k)
+		}
+		if c.Length.Or(0) < reach {
+			continue
+		}
+		if !found || better(c, best.Cable) {
 			best, found = m, true
 		}
 	}
 	return best, found
+}
+
+// better prefers the shorter lead, then the one with fewer poles, which others
+// may need, then the thicker.
+func better(a, b *gear.Cable) bool {
+	return cmp.Or(cmp.Compare(a.Length.Or(0), b.Length.Or(0)), cmp.Compare(a.Poles, b.Poles), cmp.Compare(b.Area.Or(0), a.Area.Or(0))) < 0
+}
+
+// Offer is a made-up lead that could serve a link.
+type Offer struct {
+	Model gear.Model
+	Spare int // not yet used in this rig
+}
+
+// Offers lists the leads of stock that are made for a link's signal and fit
+// its sockets, the shortest first.
+func Offers(x *rig.Index, k rig.Link, s Stock) []Offer {
+	from, _ := x.Port(k.From)
+	to, _ := x.Port(k.To)
+	used := usedOf(x)
+	var offers []Offer
+	for _, m := range s.models {
+		if m.Kind == gear.KindCable && suits(m.Cable, k, from, to) {
+			offers = append(offers, Offer{m, s.owned[m.ID] - used[m.ID]})
+		}
+	}
+	slices.SortStableFunc(offers, func(a, b Offer) int {
+		return cmp.Compare(a.Model.Cable.Length.Or(0), b.Model.Cable.Length.Or(0))
+	})
+	return offers
+}
+
+// Model finds a model of the stock by its id.
+func (s Stock) Model(id string) (gear.Model, bool) {
+	for _, m := range s.models {
+		if m.ID == id {
+			return m, true
+		}
+	}
+	return gear.Model{}, false
 }
 
 func suits(c *gear.Cable, k rig.Link, from, to gear.Port) bool {
@@ -183,22 +231,17 @@ func distance(x *rig.Index, k rig.Link) unit.Metre {
 
 // TakeFromStock is the edit that gives every link without a made-up lead one
 // of stock, where there is one; false when there is nothing to take.
-func TakeFromStock(r rig.Rig, s Stock) (rig.Edit, bool) {
+func TakeFromStock(x *rig.Index, s Stock) (rig.Edit, bool) {
+	used := usedOf(x)
 	var edits []rig.Edit
-	for _, k := range r.Links {
+	for _, k := range x.Rig.Links {
 		if len(k.Cables) > 0 {
 			continue
 		}
-		m, ok := Choose(rig.NewIndex(r), k, s)
-		if !ok {
-			continue
+		if m, ok := s.choose(x, k, used); ok {
+			used[m.ID]++
+			edits = append(edits, rig.SetLead{To: k.To, Stock: []gear.Model{m}, Via: k.Via, Swapped: k.Swapped})
 		}
-		e := rig.SetLead{To: k.To, Stock: []gear.Model{m}, Via: k.Via, Swapped: k.Swapped}
-		next, err := rig.Apply(r, e)
-		if err != nil {
-			continue
-		}
-		r, edits = next, append(edits, e)
 	}
 	if len(edits) == 0 {
 		return nil, false

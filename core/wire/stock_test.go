@@ -41,7 +41,7 @@ func TestChooseFromStock(t *testing.T) {
 	if m, _ := wire.Choose(rig.NewIndex(r.Rig), k, stock); m.ID != "mic 20" {
 		t.Errorf("6 m takes %q", m.ID)
 	}
-	e, ok := wire.TakeFromStock(r.Rig, stock)
+	e, ok := wire.TakeFromStock(rig.NewIndex(r.Rig), stock)
 	if !ok {
 		t.Fatal("nothing taken from stock")
 	}

@@ -26,6 +26,7 @@ import (
 	"github.com/chromedp/chromedp/kb"
 
 	"largo/demo/tour"
+	"largo/store"
 	"largo/store/storetest"
 	"largo/web"
 )
@@ -59,6 +60,8 @@ type tab struct {
 	base    string
 	server  *http.Server
 	handler http.Handler
+	store   *store.Store
+	width   int64 // of the screen, px
 
 	mu       sync.Mutex
 	problems []string
@@ -79,8 +82,26 @@ var (
 // open starts a server on the demo tour and a tab of the given size.
 func open(t *testing.T, s screen) *tab {
 	t.Helper()
-	b := &tab{t: t, handler: site(t)}
+	b := &tab{t: t}
+	b.handler, b.store = site(t)
 	b.listen("127.0.0.1:0")
+	b.attach(s)
+	return b
+}
+
+// beside opens a second tab on the same site, as a second person has.
+func (b *tab) beside() *tab {
+	b.t.Helper()
+	second := &tab{t: b.t, base: b.base, server: b.server, handler: b.handler, store: b.store}
+	second.attach(laptop)
+	return second
+}
+
+// attach gives the tab its page in the browser.
+func (b *tab) attach(s screen) {
+	t := b.t
+	t.Helper()
+	b.width = s.width
 	ctx, cancel := chromedp.NewContext(browser)
 	ctx, stop := context.WithTimeout(ctx, 150*time.Second)
 	b.ctx = ctx
@@ -108,17 +129,16 @@ func open(t *testing.T, s screen) *tab {
 		emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
 			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}}),
 		cdplog.Enable(), runtime.Enable())
-	return b
 }
 
 // site is the interface on a database with the demo tour.
-func site(t *testing.T) http.Handler {
+func site(t *testing.T) (http.Handler, *store.Store) {
 	t.Helper()
 	st := storetest.Open(t)
 	must(t, tour.Load(context.Background(), st))
 	h, err := web.New(st, slog.New(slog.DiscardHandler))
 	must(t, err)
-	return h
+	return h, st
 }
 
 func must(t *testing.T, err error) {
@@ -285,6 +305,15 @@ func (b *tab) submit(button, revisionAfter string) {
 	b.awaitText(".revision", "revision "+revisionAfter+",")
 }
 
+// measureEdits lets the page measure each edit, from the request until the
+// new page is laid out.
+func (b *tab) measureEdits() {
+	b.t.Helper()
+	b.eval(`(() => { window.took = 0; const begun = {};
+		document.addEventListener("ajax:before", () => { begun.at = performance.now() });
+		window.addEventListener("ajax:after", () => { document.body.getBoundingClientRect(); window.took = performance.now() - begun.at }); })()`, nil)
+}
+
 //go:embed testdata/axe.min.js
 var axe string
 
@@ -304,7 +333,7 @@ func (b *tab) accessible(what string) {
 func (b *tab) fits(what string) {
 	b.t.Helper()
 	var over int
-	b.eval(`document.documentElement.scrollWidth - document.documentElement.clientWidth`, &over)
+	b.eval(fmt.Sprintf(`document.documentElement.scrollWidth - %d`, b.width), &over) // a phone widens its window to what is in it
 	if over > 0 {
 		b.t.Errorf("%s is %d px wider than the screen", what, over)
 	}

@@ -166,8 +166,10 @@ func TestPhone(t *testing.T) {
 		b.fits(page)
 		b.accessible("phone, " + page)
 	}
-	b.visit("/gear/model/fennholt-1400")
-	b.fits("a model")
+	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock", hall + "/hookup?amp=A1&pair=0", hall + "/wire?lead=A1%09in+1"} {
+		b.visit(page)
+		b.fits(page)
+	}
 }
 
 func TestKeysAlone(t *testing.T) {
@@ -198,7 +200,6 @@ func TestPluggingOnTheDrawing(t *testing.T) {
 	b := open(t, laptop)
 	b.expect("422")
 	b.visit(hall + "/wire")
-	jack := func(ref string) string { return `.jack[data-ref="` + strings.ReplaceAll(ref, "/", `\9 `) + `"]` }
 	b.click(jack("HIRE 1/in 2")) // the input first: the lead still starts at the output
 	b.await("the connector picked", `document.querySelector(".jack[aria-pressed=true]")`)
 	b.submit(jack("DESK/main L"), "2")
@@ -286,9 +287,7 @@ func TestEditsWhileThingsAreDown(t *testing.T) {
 func TestEditIsOnScreenFast(t *testing.T) {
 	b := open(t, laptop)
 	b.visit(boathouse + "/match")
-	b.eval(`(() => { window.took = 0; const begun = {};
-		document.addEventListener("ajax:before", () => { begun.at = performance.now() });
-		window.addEventListener("ajax:after", () => { document.body.getBoundingClientRect(); window.took = performance.now() - begun.at }); })()`, nil)
+	b.measureEdits()
 	for rev, policy := range []string{"within", "tenth over", "headroom", "level first", "within", "headroom"} {
 		b.eval(`window.took = 0`, nil)
 		b.fill("#wishes-policy", policy)

@@ -55,35 +55,6 @@
     document.body.removeAttribute("style");
   }
 
-  // Two connectors picked one after the other are a lead. A lead starts at an
-  // output or link-through and ends at an input, whichever is picked first.
-  function pick(jack) {
-    const first = document.querySelector(".jack[aria-pressed=true]");
-    if (!first) {
-      jack.setAttribute("aria-pressed", "true");
-      return;
-    }
-    first.setAttribute("aria-pressed", "false");
-    if (first === jack) return;
-    const starts = [first, jack].find((j) => j.dataset.starts === "true") || first;
-    const ends = starts === first ? jack : first;
-    const form = document.getElementById("jack-form");
-    form.elements.from.value = starts.dataset.ref;
-    form.elements.to.value = ends.dataset.ref;
-    form.requestSubmit();
-  }
-  document.addEventListener("click", (e) => {
-    const jack = e.target.closest(".jack");
-    if (jack) pick(jack);
-  });
-  document.addEventListener("keydown", (e) => {
-    const jack = e.target.closest && e.target.closest(".jack");
-    if (jack && (e.key === "Enter" || e.key === " ")) {
-      e.preventDefault();
-      pick(jack);
-    }
-  });
-
   // A page has a hundred figures; one link asks for the sum of any of them, so
   // that a hundred need not be made ready after every edit.
   document.addEventListener("click", (e) => {

@@ -1,0 +1,80 @@
+// An answer to an edit is the whole page as it is now. Most of it is as it
+// was, so only what differs is put in its place: on a large rig that is the
+// difference between a blink and a second, and half-typed forms stay.
+(function () {
+  "use strict";
+
+  const deep = "#book, #matter, #board, .board-view, svg.board, .margin, .leaf, #lists";
+  const passing = /name="(rev|command|list)" value="[^"]*"/g; // differs in every answer
+
+  const source = (el) => el.outerHTML.replace(passing, "");
+
+  // What an element is, so that it is known again.
+  function keys(children) {
+    const seen = {};
+    return children.map((el) => {
+      const own = el.id || el.dataset.tag || el.getAttribute("href") || el.localName;
+      const kind = el.localName + " " + own;
+      seen[kind] = (seen[kind] || 0) + 1;
+      return kind + " " + seen[kind];
+    });
+  }
+
+  function attributes(old, fresh) {
+    const ours = old.matches("svg.board, .board-view") ? ["viewBox", "style", "class"] : [];
+    Array.from(fresh.attributes).forEach((a) => {
+      if (!ours.includes(a.name) && old.getAttribute(a.name) !== a.value) old.setAttribute(a.name, a.value);
+    });
+  }
+
+  function patch(old, fresh) {
+    attributes(old, fresh);
+    const before = Array.from(old.children);
+    const after = Array.from(fresh.children);
+    const known = new Map();
+    keys(before).forEach((key, i) => known.set(key, before[i]));
+    let at = before[0] || null;
+    keys(after).forEach((key, i) => {
+      const was = known.get(key);
+      let now = after[i];
+      known.delete(key);
+      if (was) {
+        if (was === at) at = at.nextElementSibling;
+        if (was.matches(deep) && now.matches(deep)) {
+          patch(was, now);
+          now = was;
+        } else if (source(was) === source(now)) now = was;
+        else was.replaceWith(now);
+      }
+      if (now.nextElementSibling !== at || now.parentElement !== old) old.insertBefore(now, at);
+    });
+    known.forEach((gone) => gone.remove());
+  }
+
+  // Every form of the page names the revision that it was made on.
+  function follow(book, fresh) {
+    ["rev", "command", "list"].forEach((name) => {
+      const now = fresh.querySelector("input[name=" + name + "]");
+      if (now) book.querySelectorAll("input[name=" + name + "]").forEach((el) => el.setAttribute("value", now.value));
+    });
+  }
+
+  let sent = null;
+  let kept = false;
+  document.addEventListener("ajax:before", (e) => { sent = e.target; });
+  document.addEventListener("ajax:success", () => { kept = true; });
+  document.addEventListener("ajax:error", () => { kept = false; });
+  document.addEventListener("ajax:merge", (e) => {
+    const book = e.target;
+    const fresh = e.detail.content;
+    if (book.id !== "book" || e.defaultPrevented || book.className !== fresh.className) return;
+    e.preventDefault();
+    const values = document.createElement("div");
+    values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list]")).slice(0, 3).map((el) => el.cloneNode()));
+    patch(book, fresh);
+    follow(book, values);
+    book.removeAttribute("aria-busy");
+    if (kept && sent && sent.isConnected && sent.reset) sent.reset();
+    book.dispatchEvent(new CustomEvent("ajax:merged", { bubbles: true }));
+  });
+})();
