@@ -214,12 +214,12 @@ func (d *drafting) addThrows(n *boardNode, dev *rig.Device, m *gear.Model) {
 		set := dev.PairSetting(pair)
 		y := n.Y + n.H - 2
 		name := gear.ChannelName(2*pair) + gear.ChannelName(2*pair+1)
-		out := boardThrow{X: n.X + 24, Y: y, W: 46, Text: string(set.Output), Set: set.Output == gear.Bridged, Tag: dev.Tag, Pair: pair, Output: string(gear.Bridged), Input: string(set.Input)}
+		out := boardThrow{X: n.X + 18, Y: y, W: 44, Text: string(set.Output), Set: set.Output == gear.Bridged, Tag: dev.Tag, Pair: pair, Output: string(gear.Bridged), Input: string(set.Input)}
 		out.Says = fmt.Sprintf("separate: outputs %s of %s; set them bridged", name, dev.Tag)
 		if out.Set {
 			out.Output, out.Says = string(gear.Separate), fmt.Sprintf("bridged: outputs %s of %s; set them separate", name, dev.Tag)
 		}
-		in := boardThrow{X: n.X + 72, Y: y, W: 50, Text: "own inputs", Tag: dev.Tag, Pair: pair, Output: string(set.Output), Input: string(rig.ParallelIn)}
+		in := boardThrow{X: n.X + 64, Y: y, W: 58, Text: "own inputs", Tag: dev.Tag, Pair: pair, Output: string(set.Output), Input: string(rig.ParallelIn)}
 		in.Says = fmt.Sprintf("own inputs: channels %s of %s; set both on input %d", name, dev.Tag, 2*pair+1)
 		if set.Input == rig.ParallelIn || set.Output == gear.Bridged {
 			in.Text, in.Set, in.Input = fmt.Sprintf("both on in %d", 2*pair+1), true, string(rig.SeparateIn)

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"hash/fnv"
 	"html/template"
 	"strconv"
 	"strings"
@@ -50,13 +51,24 @@ func (b board) SVG() template.HTML {
 		w.put(`<text class="column" x="`, c.X, `" y="13">`, said(c.Label), `</text>`)
 	}
 	for _, l := range b.Leads {
-		w.lead(l)
+		w.marked(func(part *pen) { part.lead(l) })
 	}
 	for _, n := range b.Nodes {
-		w.node(n)
+		w.marked(func(part *pen) { part.node(n) })
 	}
 	w.put(`</svg>`)
 	return template.HTML(w.String())
+}
+
+// marked writes one part of the drawing with a mark that is another as soon as
+// anything in it is, so that a page can tell what an edit changed.
+func (w *pen) marked(draw func(*pen)) {
+	var part pen
+	draw(&part)
+	h := fnv.New64a()
+	h.Write([]byte(part.String()))
+	name, rest, _ := strings.Cut(part.String(), " ")
+	w.put(name, ` data-is="`, strconv.FormatUint(h.Sum64(), 36), `" `, rest)
 }
 
 func (w *pen) lead(l boardLead) {

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"cmp"
 	"errors"
 	"fmt"
 	"net/url"
@@ -207,6 +208,7 @@ func (v *wireView) fillNeeds(p *page, stock wire.Stock) {
 		v.Needs = append(v.Needs, needView{n.Model.Title(), string(n.Model.Kind), n.Where, n.Join, n.Need, n.Owned, n.Short()})
 		v.Short += n.Short()
 	}
+	slices.SortStableFunc(v.Needs, func(a, b needView) int { return cmp.Compare(b.Short, a.Short) }) // what is missing first
 	for _, c := range wire.Cables(p.report.Index) {
 		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), typed(c.Area)})
 	}

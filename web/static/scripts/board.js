@@ -13,24 +13,21 @@
 
   function show(svg, view) {
     views[location.pathname] = view;
-    svg.setAttribute("viewBox", [view.x, view.y, view.w, view.h].join(" "));
+    const box = [view.x, view.y, view.w, view.h].join(" ");
+    if (svg.getAttribute("viewBox") !== box) svg.setAttribute("viewBox", box); // to set it lays out the whole drawing
   }
 
-  function fit(svg) {
+  function fit(svg, least) {
     const frame = svg.parentElement.getBoundingClientRect();
     const s = size(svg);
-    const w = Math.max(s.w, (s.h * frame.width) / frame.height);
+    const w = Math.min(Math.max(s.w, (s.h * frame.width) / frame.height), least ? frame.width / least : Infinity);
     show(svg, { x: 0, y: 0, w: w, h: (w * frame.height) / frame.width });
   }
 
   // Until a hand has moved it: the whole drawing, unless its words would be
   // too small to read.
   function readable(svg) {
-    fit(svg);
-    const v = views[location.pathname];
-    const frame = svg.parentElement.getBoundingClientRect();
-    const most = frame.width / 0.72;
-    if (v.w > most) show(svg, { x: 0, y: 0, w: most, h: (most * frame.height) / frame.width });
+    fit(svg, 0.72);
     views[location.pathname].whole = true;
   }
 
@@ -42,7 +39,8 @@
     const frame = svg.parentElement;
     const s = size(svg);
     const natural = (s.h * frame.clientWidth) / Math.max(s.w, frame.clientWidth / 1.15);
-    frame.style.height = Math.round(Math.min(natural, Math.max(320, window.innerHeight * 0.68))) + "px";
+    const height = Math.round(Math.min(natural, Math.max(320, window.innerHeight * 0.68))) + "px";
+    if (frame.style.height !== height) frame.style.height = height;
     frame.classList.add("zooming");
     const view = views[location.pathname];
     if (!view || view.whole) readable(svg);

@@ -8,6 +8,7 @@
   const passing = /name="(rev|command|list)" value="[^"]*"/g; // differs in every answer
 
   const source = (el) => el.outerHTML.replace(passing, "");
+  const same = (a, b) => (a.dataset.is ? a.dataset.is === b.dataset.is : source(a) === source(b));
 
   // What an element is, so that it is known again.
   function keys(children) {
@@ -43,7 +44,7 @@
         if (was.matches(deep) && now.matches(deep)) {
           patch(was, now);
           now = was;
-        } else if (source(was) === source(now)) now = was;
+        } else if (same(was, now)) now = was;
         else was.replaceWith(now);
       }
       if (now.nextElementSibling !== at || now.parentElement !== old) old.insertBefore(now, at);
@@ -71,6 +72,7 @@
     e.preventDefault();
     const values = document.createElement("div");
     values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list]")).slice(0, 3).map((el) => el.cloneNode()));
+    if (document.activeElement && document.activeElement.closest("svg")) document.activeElement.blur(); // to lose it half-way would lay out everything twice
     patch(book, fresh);
     follow(book, values);
     book.removeAttribute("aria-busy");
