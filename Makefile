@@ -33,6 +33,6 @@ screenshots:
 	@scripts/install.sh test
 	LARGO_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./web/browsertest
 
-# Longer than the tests fuzz: the rig-file reader for a minute.
+# Longer than the tests fuzz: each reader of files for a minute.
 fuzz:
-	go test -run '^$$' -fuzz FuzzReadRig -fuzztime 60s -fuzzminimizetime 100x ./exchange
+	for f in FuzzReadRig FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange || exit 1; done

@@ -81,6 +81,8 @@ func amplifierColumns() []column {
 		word("bridge_manual", amp, func(a *gear.Amplifier) *string { return &a.Bridging.Manual }),
 		word("bridge_common", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Common }),
 		part("bridge_between_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Between }),
+		{"bridge_pairs", when(amp, func(a *gear.Amplifier) string { return strings.Join(a.Bridging.Pairs, " ") }),
+			set(amp, func(a *gear.Amplifier, s string) error { a.Bridging.Pairs = strings.Fields(s); return nil })},
 		word("bridge_inverted", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Inverted }),
 		part("bridge_least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Least }),
 		word("limiters", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Limits }),

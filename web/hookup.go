@@ -44,7 +44,7 @@ func (s *Server) hookUp(c *gin.Context) {
 	}
 	d, _ := p.job.Rig.Device(h.Tag)
 	v := hookUpView{HookUp: h, Bridged: d.PairSetting(pair).Output == gear.Bridged}
-	may, because := match.MayBridge(m.Amplifier)
+	may, because := match.MayBridge(m.Amplifier, pair)
 	v.May, v.Because, v.MayNot = string(may), because, may == match.MayNot
 	channels := gear.ChannelName(2*pair) + " and " + gear.ChannelName(2*pair+1)
 	switch {

@@ -98,6 +98,14 @@ func amplifierSheet() []sheetPart {
 				answer("bridging.common", "or: minus terminals joined", func(m *gear.Model) *gear.Answer { return &bridging(m).Common }),
 				answer("bridging.switch", "Bridge switch", func(m *gear.Model) *gear.Answer { return &bridging(m).Switch }),
 				pick("bridging.manual", "The manual", func(m *gear.Model) *string { return &bridging(m).Manual }, choice{Label: "says nothing"}, choice{Value: gear.ManualAllows, Label: "allows it"}, choice{Value: gear.ManualForbids, Label: "forbids it"}),
+				{name: "bridging.pairs", label: "Pairs that bridge", hint: "as A+B, C+D; empty: all", get: func(m *gear.Model) string { return strings.Join(bridging(m).Pairs, ", ") },
+					set: func(m *gear.Model, s string) error {
+						bridging(m).Pairs = nil
+						for _, name := range strings.FieldsFunc(strings.ToUpper(s), func(r rune) bool { return r == ',' || r == ' ' }) {
+							bridging(m).Pairs = append(bridging(m).Pairs, name)
+						}
+						return nil
+					}},
 				answer("bridging.inverted", "Second channel inverted inside", func(m *gear.Model) *gear.Answer { return &bridging(m).Inverted }),
 				figure("bridging.least", "Least bridged load", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &bridging(m).Least })}},
 	}

@@ -50,7 +50,16 @@ type Bridging struct {
 	Between  unit.Given[unit.Ohm] `json:"between,omitzero"`   // what it read from one minus terminal to the other
 	Inverted Answer               `json:"inverted,omitempty"` // one channel of the pair is inverted inside
 	Least    unit.Given[unit.Ohm] `json:"least,omitzero"`     // the maker's least bridged load
+	Pairs    []string             `json:"pairs,omitempty"`    // which pairs bridge, as "A+B"; none named: all
 }
+
+// PairBridges tells whether a pair of channels is among those that bridge.
+func (b Bridging) PairBridges(pair int) bool {
+	return len(b.Pairs) == 0 || slices.Contains(b.Pairs, PairName(pair))
+}
+
+// PairName is the two letters of a pair of channels, as "A+B".
+func PairName(pair int) string { return ChannelName(2*pair) + "+" + ChannelName(2*pair+1) }
 
 // joinedBelow is the reading between two minus terminals under which they count
 // as one: the resistance of the meter's own leads (common practice, no source).
@@ -324,6 +333,11 @@ func (a Amplifier) check() fault.List {
 	within(&l, "bridging.between", "A reading between the minus terminals", a.Bridging.Between, 0, 100e6)
 	if j := a.Bridging.Joined(); a.Bridging.Common != "" && j != a.Bridging.Common {
 		l.Add("bridging.common", "The reading of %s says %s, and the answer beside it says %s. Near 0 Ω they are joined; keep one of the two.", a.Bridging.Between, j, a.Bridging.Common)
+	}
+	for _, name := range a.Bridging.Pairs {
+		if !slices.ContainsFunc(bridgePorts[:max(0, min(a.Pairs(), mostChannels/2))], func(port string) bool { return port == "out "+name }) {
+			l.Add("bridging.pairs", "%.20q is no pair of its channels; write them as A+B, C+D.", name)
+		}
 	}
 	if m := a.Bridging.Manual; m != "" && m != ManualAllows && m != ManualForbids {
 		l.Add("bridging.manual", "The manual allows or forbids bridging; %q is neither.", m)

@@ -29,7 +29,7 @@ func ParseWays(text string, old []Way) ([]Way, error) {
 			}
 		}
 		w.Drive.clear()
-		for part := range strings.SplitSeq(figures, ",") {
+		for _, part := range entryEnd.Split(figures, -1) { // not at a decimal comma
 			if err := w.Drive.read(strings.TrimSpace(part)); err != nil {
 				l.Add("ways", "Line %d, %.30q: %s.", line, strings.TrimSpace(part), err)
 			}

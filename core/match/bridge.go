@@ -43,13 +43,15 @@ type Pair struct {
 // separate minus terminals end it; a maker's rating decides it; a common
 // return is needed for a home-made bridge but is not enough on its own
 // (common practice, no source).
-func MayBridge(a *gear.Amplifier) (May, string) {
+func MayBridge(a *gear.Amplifier, pair int) (May, string) {
 	b := a.Bridging
 	rated := false
 	for _, r := range a.Ratings {
 		rated = rated || r.Mode == gear.Bridged
 	}
 	switch {
+	case !b.PairBridges(pair):
+		return MayNot, "its maker lets other pairs bridge, and not " + gear.PairName(pair)
 	case b.Manual == gear.ManualForbids:
 		return MayNot, "the manual forbids it"
 	case b.Joined() == gear.No && !rated:
@@ -112,7 +114,7 @@ func advise(x *rig.Index, outs []Output) (Pair, bool) {
 	if p.Set.Output == gear.Bridged {
 		boxes[0], boxes[1] = halves(p.Boxes)
 	}
-	p.May, p.Because = MayBridge(o.Amp)
+	p.May, p.Because = MayBridge(o.Amp, o.Pair)
 	p.Allowed = allowed(p.May, x.Rig.Bridging)
 	p.weigh(o.Amp, boxes)
 	p.propose(x, o, outs, boxes)

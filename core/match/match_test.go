@@ -138,6 +138,7 @@ func TestMayBridge(t *testing.T) {
 		want match.May
 	}{
 		{"rated, with a switch", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Switch: gear.Yes}}, match.MayAsRated},
+		{"rated, but another pair", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Switch: gear.Yes, Pairs: []string{"C+D"}}}, match.MayNot},
 		{"rated, no switch", gear.Amplifier{Ratings: rated}, match.MayAsRated},
 		{"rated, yet forbidden", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Manual: gear.ManualForbids}}, match.MayNot},
 		{"no common return", gear.Amplifier{Bridging: gear.Bridging{Common: gear.No, Manual: gear.ManualAllows}}, match.MayNot},
@@ -145,7 +146,7 @@ func TestMayBridge(t *testing.T) {
 		{"common return and manual", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes, Manual: gear.ManualAllows}}, match.MayByHand},
 		{"nothing known", gear.Amplifier{}, match.Unproved},
 	} {
-		if got, because := match.MayBridge(&c.amp); got != c.want || because == "" {
+		if got, because := match.MayBridge(&c.amp, 0); got != c.want || because == "" {
 			t.Errorf("%s: %s (%s), want %s", c.what, got, because, c.want)
 		}
 	}
