@@ -230,6 +230,7 @@ func mainsColumns() []column {
 		figure("leakage_a", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Intake.Leakage }),
 		figure("volts_low", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &m.Intake.VoltsLow }),
 		figure("volts_high", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &m.Intake.VoltsHigh }),
+		figure("hire", unit.ParseMoney, func(m *gear.Model) *unit.Given[unit.Money] { return &m.Hire }),
 		figure("weight_kg", unit.ParseKilogram, func(m *gear.Model) *unit.Given[unit.Kilogram] { return &m.Body.Weight }),
 		number("rack_units", func(m *gear.Model) *gear.Body { return &m.Body }, func(b *gear.Body) *int { return &b.Units }),
 		number("rigging_points", func(m *gear.Model) *gear.Body { return &m.Body }, func(b *gear.Body) *int { return &b.Points }),

@@ -251,6 +251,7 @@ func mainsSheet(k gear.Kind) sheetPart {
 func bodySheet(k gear.Kind) sheetPart {
 	part := sheetPart{title: "Its body", entries: []entry{
 		figure("body.weight", "Weight", "kg or lb", unit.ParseKilogram, func(m *gear.Model) *unit.Given[unit.Kilogram] { return &m.Body.Weight }),
+		figure("hire", "Hire of one, for a job", "in your own currency; empty: not for hire", unit.ParseMoney, func(m *gear.Model) *unit.Given[unit.Money] { return &m.Hire }),
 		count("body.units", "Rack units", "", func(m *gear.Model) *int { return &m.Body.Units })}}
 	if k == gear.KindLoudspeaker {
 		part.note = "Only a box with rigging points of its own is ever hung, by a competent person; never by a handle."

@@ -66,15 +66,16 @@ const (
 
 // Model is a type of device. Exactly the part named by Kind is set.
 type Model struct {
-	ID     string `json:"id"`
-	Kind   Kind   `json:"kind"`
-	Maker  string `json:"maker"`
-	Name   string `json:"name"`
-	Source string `json:"source,omitempty"` // where its figures come from
-	Note   string `json:"note,omitempty"`
-	Wake   Wake   `json:"wake,omitzero"`
-	Intake Intake `json:"intake,omitzero"`
-	Body   Body   `json:"body,omitzero"`
+	ID     string                 `json:"id"`
+	Kind   Kind                   `json:"kind"`
+	Maker  string                 `json:"maker"`
+	Name   string                 `json:"name"`
+	Source string                 `json:"source,omitempty"` // where its figures come from
+	Note   string                 `json:"note,omitempty"`
+	Wake   Wake                   `json:"wake,omitzero"`
+	Intake Intake                 `json:"intake,omitzero"`
+	Body   Body                   `json:"body,omitzero"`
+	Hire   unit.Given[unit.Money] `json:"hire,omitzero"` // what one costs for a job, where it can be hired
 
 	Amplifier   *Amplifier   `json:"amplifier,omitempty"`
 	Loudspeaker *Loudspeaker `json:"loudspeaker,omitempty"`
@@ -281,6 +282,7 @@ func (m Model) Check() error {
 	l.CheckName("wake.shutdown", "Its own shutdown", m.Wake.Shutdown, 200, false)
 	within(&l, "wake.settle", "The settle time", m.Wake.Settle, 0, 1800)
 	within(&l, "wake.drain", "The drain time", m.Wake.Drain, 0, 1800)
+	within(&l, "hire", "A price of hire", m.Hire, 0, 1e6)
 	l.AddAll("intake", m.Intake.check())
 	l.AddAll("body", m.Body.check())
 	if !slices.Contains(Kinds, m.Kind) {

@@ -69,6 +69,9 @@ func ParseAmpere(s string) (Ampere, error) { return parse[Ampere](s, ampereScale
 // ParseKilogram reads "21 kg" or "46 lb".
 func ParseKilogram(s string) (Kilogram, error) { return parse[Kilogram](s, massScale, "kg or lb") }
 
+// ParseMoney reads "35" or "35.50".
+func ParseMoney(s string) (Money, error) { return parse[Money](s, scale{"": 1}, "none") }
+
 // ParseRatio reads "0.9" or "90 %".
 func ParseRatio(s string) (Ratio, error) { return parse[Ratio](s, ratioScale, "none, or %") }
 

@@ -70,6 +70,7 @@ func (SquareMillimetre) Symbol() string { return "mm²" }
 func (Hertz) Symbol() string            { return "Hz" }
 func (Second) Symbol() string           { return "s" }
 func (Kilogram) Symbol() string         { return "kg" }
+func (Money) Symbol() string            { return "" }
 func (Ratio) Symbol() string            { return "" }
 
 // Write writes a number with the unit of that symbol. Volts and decibels keep
@@ -107,6 +108,7 @@ func (m Metre) String() string            { return Write(float64(m), "m") }
 func (a SquareMillimetre) String() string { return Write(float64(a), "mm²") }
 func (f Hertz) String() string            { return Write(float64(f), "Hz") }
 func (k Kilogram) String() string         { return Write(float64(k), "kg") }
+func (m Money) String() string            { return Write(float64(m), "") }
 func (r Ratio) String() string            { return Write(float64(r), "") }
 
 // String writes seconds below two minutes, minutes and seconds below two

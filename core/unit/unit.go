@@ -30,6 +30,8 @@ type (
 	Second float64
 	// Kilogram is a mass in kg.
 	Kilogram float64
+	// Money is a cost in the company's own currency.
+	Money float64
 	// Ratio is a plain number, as an efficiency or a power factor.
 	Ratio float64
 )

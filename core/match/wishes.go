@@ -1,0 +1,175 @@
+package match
+
+import (
+	"fmt"
+
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Wishes is what a plan of amplifiers is to keep to.
+type Wishes struct {
+	Policy   rig.Policy
+	School   rig.School
+	Margin   unit.Ratio               // how far a load stays over the least, as 0.25
+	Mirrors  bool                     // left is driven like right
+	Spare    int                      // of each model that is used, kept in the truck
+	Circuits []unit.Ampere            // what each circuit may carry; none: not known
+	Volts    unit.Volt                // of the supply, for the current
+	Wanted   unit.Given[unit.Decibel] // LAeq where it is read, for the policy of level first
+	Distance unit.Given[unit.Metre]   // from the boxes to there
+	Keep     []rig.Ref                // outputs that stay as they are
+}
+
+// Aim is what a plan makes best; what is left open it makes best by the next.
+type Aim string
+
+// The aims.
+const (
+	Fewest      Aim = "fewest amplifiers"
+	Lightest    Aim = "lightest"
+	LeastDraw   Aim = "least current"
+	LeastHire   Aim = "least hire cost"
+	Headroom    Aim = "most headroom"
+	NoneBridged Aim = "nothing bridged"
+)
+
+// Aims lists the choices.
+var Aims = []Aim{Fewest, Lightest, LeastDraw, LeastHire, Headroom, NoneBridged}
+
+// Stocked is an amplifier model with how many may be used.
+type Stocked struct {
+	Model gear.Model
+	Owned int                    // ours, whether in the rig or not
+	Hire  int                    // more that could be hired
+	Price unit.Given[unit.Money] // of hiring one
+	Fixed int                    // in the rig, with outputs that are kept
+	Taken int                    // channels of those that are not free
+	Cut   int                    // pairs of those that cannot be bridged any more
+}
+
+// Count is how many there are at most.
+func (s Stocked) Count() int { return s.Owned + s.Hire }
+
+// Group is boxes of one model on one programme, to be driven alike.
+type Group struct {
+	Name    string
+	Boxes   []string // tags; of the left side where it is mirrored
+	Mirror  []string // tags of the right side, box by box; none: not mirrored
+	Poles   int
+	Feed    rig.Ref // what is plugged into the amplifier's input; zero: nothing yet
+	Right   rig.Ref // the same for the right side
+	Speaker *gear.Loudspeaker
+	Z       unit.Ohm
+	Rating  unit.Watt
+	Least   unit.Watt // that a box needs for the level wanted; 0: not asked
+}
+
+// sides is how many outputs each choice for the group takes.
+func (g Group) sides() int {
+	if len(g.Mirror) > 0 {
+		return 2
+	}
+	return 1
+}
+
+// tolerance of the bounds of a policy, which are inclusive.
+const bandTolerance = 1e-9
+
+// Option is one way to drive boxes of a group: so many of them on an output of
+// an amplifier in a mode.
+type Option struct {
+	Amp, Group int
+	Mode       gear.Mode
+	Boxes      int       // on one output
+	Load       unit.Ohm  // nominal
+	Power      unit.Watt // of the output
+	Ratio      float64   // power at a box over its rating
+}
+
+// channels that one output of the option takes.
+func (o Option) channels() int {
+	if o.Mode == gear.Bridged {
+		return 2
+	}
+	return 1
+}
+
+// refusal says why an output of an amplifier may not drive so many boxes of a
+// group in a mode; "" when it may.
+func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option, string) {
+	a := s.Model.Amplifier
+	o := Option{Mode: mode, Boxes: boxes, Load: g.Z / unit.Ohm(boxes)}
+	if mode == gear.Bridged {
+		if why := bridgeRefusal(a, w.School); why != "" {
+			return o, why
+		}
+	}
+	limit := a.LeastLoad(mode)
+	if !limit.Known() {
+		return o, limit.Lacks
+	}
+	if least := unit.Ohm(limit.Value) * unit.Ohm(1+w.Margin); o.Load < (1-loadTolerance)*least {
+		if mode == gear.Bridged {
+			return o, fmt.Sprintf("bridged into %s it would see %s a side, below its least of %s", o.Load, o.Load/2, least/2)
+		}
+		return o, fmt.Sprintf("%s would be %s, below its least of %s", times(boxes, "box"), o.Load, least)
+	}
+	power := a.PowerInto(mode, o.Load)
+	if !power.Known() {
+		return o, power.Lacks
+	}
+	o.Power = unit.Watt(power.Value)
+	each := o.Power / unit.Watt(boxes)
+	o.Ratio = float64(each / g.Rating)
+	low, high := Band(w.Policy)
+	switch {
+	case o.Ratio > high*(1+bandTolerance):
+		return o, fmt.Sprintf("it would give each box %s, %s times its rating; the policy %q allows %s", each, unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(high))
+	case o.Ratio < low*(1-bandTolerance):
+		return o, fmt.Sprintf("it would give each box only %s, %s times its rating; the policy %q asks for %s", each, unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(low))
+	case w.Policy == rig.LevelFirst && each < g.Least*(1-bandTolerance):
+		return o, fmt.Sprintf("it would give each box %s, and the level wanted takes %s", each, g.Least)
+	}
+	return o, ""
+}
+
+// loadTolerance is how far a load may lie under the least and still count as
+// it: the rounding of nominal figures such as 2.67 Ω.
+const loadTolerance = 0.005
+
+// bridgeRefusal says why a model may not be bridged under a school; "" when it
+// may. Models of an odd number of channels are not bridged.
+func bridgeRefusal(a *gear.Amplifier, school rig.School) string {
+	if a.Channels%2 != 0 {
+		return "with an odd number of channels it is not bridged here"
+	}
+	pair := 0
+	for pair < a.Pairs() && !a.Bridging.PairBridges(pair) {
+		pair++
+	}
+	if pair == a.Pairs() {
+		return "it has no pair of channels that bridges"
+	}
+	may, because := MayBridge(a, pair)
+	switch {
+	case school == rig.Never:
+		return "the school chosen is never to bridge"
+	case !allowed(may, school) && may == MayByHand:
+		return "the school chosen bridges only what the maker rates, and " + because
+	case !allowed(may, school):
+		return because
+	}
+	return ""
+}
+
+// bridgeable is how many pairs of a model may be bridged.
+func bridgeable(a *gear.Amplifier) (pairs int) {
+	for p := range a.Pairs() {
+		if a.Bridging.PairBridges(p) {
+			pairs++
+		}
+	}
+	return pairs
+}

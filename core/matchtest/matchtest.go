@@ -1,0 +1,73 @@
+// Package matchtest makes problems of matching for the tests and benchmarks:
+// the same ones every time, of any size.
+package matchtest
+
+import (
+	"fmt"
+	"math"
+	"math/rand/v2"
+
+	"largo/core/gear"
+	"largo/core/match"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Problem is a random problem of so many boxes over so many models of
+// amplifier. Nothing in it is a real product.
+func Problem(seed uint64, boxes, models int) match.Problem {
+	r := rand.New(rand.NewPCG(seed, 20))
+	w := match.Wishes{Policy: []rig.Policy{rig.Headroom, rig.Headroom, rig.Within}[r.IntN(3)], School: []rig.School{rig.AsRated, rig.Never, rig.Freely}[r.IntN(3)]}
+	var amps []match.Stocked
+	for i := range models {
+		amps = append(amps, match.Stocked{Model: amplifier(r, i), Owned: 2 + r.IntN(2+boxes/3)})
+	}
+	var groups []match.Group
+	for left := boxes; left > 0; {
+		n := min(left, 1+r.IntN(max(2, boxes/3)))
+		g := group(r, len(groups), n)
+		for range 40 { // boxes that nothing suits make a dull problem
+			if len(match.NewProblem([]match.Group{g}, amps, w).Options) > 1 {
+				break
+			}
+			g = group(r, len(groups), n)
+		}
+		groups = append(groups, g)
+		left -= n
+	}
+	return match.NewProblem(groups, amps, w)
+}
+
+func group(r *rand.Rand, i, n int) match.Group {
+	z := []unit.Ohm{4, 8, 8, 8, 16}[r.IntN(5)]
+	p := unit.Watt(50 * (2 + r.IntN(14)))
+	g := match.Group{Name: fmt.Sprintf("G%d", i+1), Z: z, Rating: p, Poles: 1,
+		Speaker: &gear.Loudspeaker{Link: true, Drive: gear.Drive{Nominal: unit.Of(z), Continuous: unit.Of(p)}}}
+	for j := range n {
+		g.Boxes = append(g.Boxes, fmt.Sprintf("%s.%d", g.Name, j+1))
+	}
+	if n%2 == 0 && r.IntN(3) == 0 {
+		g.Boxes, g.Mirror = g.Boxes[:n/2], g.Boxes[n/2:]
+	}
+	return g
+}
+
+func amplifier(r *rand.Rand, i int) gear.Model {
+	p := float64(50 * (4 + r.IntN(24)))
+	a := &gear.Amplifier{Channels: []int{2, 2, 2, 4, 4, 8}[r.IntN(6)]}
+	stiff := 1.5 + 0.45*r.Float64() // power into half the load
+	for z := 8.0; z >= 2; z /= 2 {
+		a.Ratings = append(a.Ratings, gear.Rating{Mode: gear.Separate, Load: unit.Ohm(z), Power: unit.Watt(math.Round(p))})
+		if p *= stiff; z == 4 && r.IntN(2) == 0 {
+			break
+		}
+	}
+	if r.IntN(3) > 0 {
+		last := a.Ratings[len(a.Ratings)-1]
+		a.Ratings = append(a.Ratings, gear.Rating{Mode: gear.Bridged, Load: 2 * last.Load, Power: 2 * last.Power})
+		a.Bridging = gear.Bridging{Switch: gear.Yes, Manual: gear.ManualAllows, Common: gear.Yes}
+	}
+	m := gear.Model{ID: fmt.Sprintf("amp-%d", i+1), Kind: gear.KindAmplifier, Maker: "Test", Name: fmt.Sprint(i + 1), Amplifier: a}
+	m.Body.Weight = unit.Of(unit.Kilogram(float64(40+r.IntN(260)) / 10))
+	return m
+}
