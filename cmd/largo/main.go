@@ -18,6 +18,7 @@ func main() {
 		serveCommand("serve", "Serve the interface on this machine", false),
 		serveCommand("demo", "Serve it with the demo tour", true),
 		checkCommand(),
+		matchCommand(),
 	)
 	if err := root.Execute(); err != nil {
 		code := 1

@@ -18,6 +18,7 @@ type Problem struct {
 	Amps    []Stocked
 	Options []Option
 	Wishes  Wishes
+	forced  int // an option that has to be used, counted from 1; 0: none
 }
 
 // NewProblem lists every way in which an output of an amplifier may drive
@@ -56,9 +57,13 @@ const programmePart = 1.0 / 8
 // mirrored group is driven once and costs two outputs).
 func (p Problem) Programme() milp.Program {
 	prog := milp.Program{Name: "amplifiers", Columns: make([]milp.Column, 0, len(p.Options)+len(p.Amps))}
-	for _, o := range p.Options {
+	for j, o := range p.Options {
 		most := math.Floor(float64(len(p.Groups[o.Group].Boxes)) / float64(o.Boxes))
-		prog.Columns = append(prog.Columns, milp.Column{Name: p.optionName(o), High: most, Whole: true})
+		least := 0.0
+		if p.forced == j+1 {
+			least = 1
+		}
+		prog.Columns = append(prog.Columns, milp.Column{Name: p.optionName(o), Low: least, High: most, Whole: true})
 	}
 	for m := range p.Amps {
 		s := &p.Amps[m]

@@ -60,6 +60,7 @@ type Group struct {
 	Poles   int
 	Feed    rig.Ref // what is plugged into the amplifier's input; zero: nothing yet
 	Right   rig.Ref // the same for the right side
+	Stage   bool    // for the stage and not the audience
 	Speaker *gear.Loudspeaker
 	Z       unit.Ohm
 	Rating  unit.Watt

@@ -1,0 +1,356 @@
+package match
+
+import (
+	"fmt"
+	"math"
+	"slices"
+	"strings"
+
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Plan is an answer worked out to the last lead: which amplifier drives which
+// boxes from which output.
+type Plan struct {
+	Answer
+	Problem Problem
+	Amps    []PlannedAmp
+	Totals  Totals
+}
+
+// Totals are the figures by which plans are compared.
+type Totals struct {
+	Amplifiers int
+	Hired      int
+	Weight     unit.Kilogram
+	Guessed    int         // amplifiers of which the weight is not known
+	Draw       unit.Ampere // on ordinary music
+	Assumed    bool        // some mains figure of it is assumed
+	Hire       unit.Money
+	Unpriced   int     // hired ones without a price
+	Ratio      float64 // least power over rating of any box
+	Bridged    int     // outputs
+	Outputs    int
+}
+
+// PlannedAmp is one amplifier of a plan.
+type PlannedAmp struct {
+	Tag     string
+	New     bool // not in the rig yet
+	Hired   bool
+	Model   gear.Model
+	Outputs []PlannedOutput
+}
+
+// PlannedOutput is one output with what a plan hangs on it.
+type PlannedOutput struct {
+	Option
+	Port    string
+	Channel int // the first
+	Tags    []string
+	Poles   int
+	Feed    rig.Ref
+	Group   string
+}
+
+// Plan works an answer out on a rig; the zero Plan where there is none.
+func (p Problem) Plan(x *rig.Index, a Answer) Plan {
+	plan := Plan{Answer: a, Problem: p}
+	if a.X == nil {
+		return plan
+	}
+	outputs := p.outputs(a)
+	tags := newTags(x.Rig)
+	used := map[string]bool{}
+	for m := range p.Amps {
+		s := &p.Amps[m]
+		n := int(math.Round(a.X[p.ampColumn(m)]))
+		amps := p.devices(x, s, n, used, tags)
+		fillAmps(x, amps, outputs[m], p.Wishes.Keep)
+		plan.Amps = append(plan.Amps, amps...)
+	}
+	plan.total(a)
+	return plan
+}
+
+// outputs lists by model what has to hang on an output each, left beside
+// right; the bridged ones first.
+func (p Problem) outputs(a Answer) [][]PlannedOutput {
+	all := make([][]PlannedOutput, len(p.Amps))
+	next := make([]int, len(p.Groups)) // the next box of a group
+	for j, o := range p.Options {
+		g := &p.Groups[o.Group]
+		for range int(math.Round(a.X[j])) {
+			from := next[o.Group]
+			next[o.Group] += o.Boxes
+			all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Boxes[from:next[o.Group]], Poles: g.Poles, Feed: g.Feed, Group: g.Name})
+			if len(g.Mirror) > 0 {
+				all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Mirror[from:next[o.Group]], Poles: g.Poles, Feed: g.Right, Group: g.Name})
+			}
+		}
+	}
+	for _, outs := range all {
+		slices.SortStableFunc(outs, func(a, b PlannedOutput) int {
+			return b.channels() - a.channels()
+		})
+	}
+	return all
+}
+
+// devices are the amplifiers of a model that a plan uses: those of the rig,
+// kept outputs first, then new ones.
+func (p Problem) devices(x *rig.Index, s *Stocked, n int, used map[string]bool, tag func() string) []PlannedAmp {
+	var amps []PlannedAmp
+	take := func(wanted func(string) bool) {
+		for i := range x.Rig.Devices {
+			d := &x.Rig.Devices[i]
+			if len(amps) < n && s.Owned > 0 && x.ModelAt(i).ID == s.Model.ID && !used[d.Tag] && wanted(d.Tag) {
+				used[d.Tag] = true
+				amps = append(amps, PlannedAmp{Tag: d.Tag, Model: s.Model})
+			}
+		}
+	}
+	take(func(tag string) bool {
+		return slices.ContainsFunc(p.Wishes.Keep, func(r rig.Ref) bool { return r.Device == tag })
+	})
+	take(func(string) bool { return true })
+	for len(amps) < n {
+		amps = append(amps, PlannedAmp{Tag: tag(), New: true, Hired: s.Owned == 0, Model: s.Model})
+	}
+	return amps
+}
+
+// newTags gives tags for new amplifiers, A1, A2 ..., that nothing bears.
+func newTags(r rig.Rig) func() string {
+	n := 0
+	return func() string {
+		for {
+			n++
+			tag := fmt.Sprintf("A%d", n)
+			if !slices.ContainsFunc(r.Devices, func(d rig.Device) bool { return strings.EqualFold(d.Tag, tag) }) {
+				return tag
+			}
+		}
+	}
+}
+
+// fillAmps hangs outputs on the free channels of amplifiers.
+func fillAmps(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref) {
+	for i := range amps {
+		a := &amps[i]
+		taken := takenChannels(x, a, keep)
+		outs = a.fillPairs(outs, taken)
+		for ch := 0; ch < a.Model.Amplifier.Channels && len(outs) > 0; ch++ {
+			if taken[ch] || outs[0].Mode == gear.Bridged {
+				continue
+			}
+			outs = a.put(outs, ch, gear.ChannelPort(ch), taken, 1)
+		}
+	}
+}
+
+// fillPairs hangs bridged outputs on free pairs that may be bridged.
+func (a *PlannedAmp) fillPairs(outs []PlannedOutput, taken map[int]bool) []PlannedOutput {
+	amp := a.Model.Amplifier
+	for pair := 0; pair < amp.Pairs() && len(outs) > 0 && outs[0].Mode == gear.Bridged; pair++ {
+		if ch := 2 * pair; amp.Bridging.PairBridges(pair) && !taken[ch] && !taken[ch+1] {
+			outs = a.put(outs, ch, gear.BridgePort(pair), taken, 2)
+		}
+	}
+	return outs
+}
+
+func (a *PlannedAmp) put(outs []PlannedOutput, ch int, port string, taken map[int]bool, channels int) []PlannedOutput {
+	o := outs[0]
+	o.Channel, o.Port = ch, port
+	a.Outputs = append(a.Outputs, o)
+	for c := range channels {
+		taken[ch+c] = true
+	}
+	return outs[1:]
+}
+
+// takenChannels are those of an amplifier that kept outputs hold.
+func takenChannels(x *rig.Index, a *PlannedAmp, keep []rig.Ref) map[int]bool {
+	taken := map[int]bool{}
+	d, m := x.Device(a.Tag)
+	if m == nil {
+		return taken
+	}
+	for _, r := range keep {
+		if r.Device != a.Tag {
+			continue
+		}
+		for ch := range m.Amplifier.Channels {
+			pair := ch / 2
+			whole := pair < m.Amplifier.Pairs() && (gear.BridgePort(pair) == r.Port || d.PairSetting(pair).Input == rig.ParallelIn)
+			if gear.ChannelPort(ch) == r.Port || gear.BridgePort(pair) == r.Port {
+				taken[ch] = true
+				if whole {
+					taken[2*pair], taken[2*pair+1] = true, true
+				}
+			}
+		}
+	}
+	return taken
+}
+
+func (p *Plan) total(a Answer) {
+	t := &p.Totals
+	t.Ratio = math.Inf(1)
+	for m := range p.Problem.Amps {
+		s := &p.Problem.Amps[m]
+		n := int(math.Round(a.X[p.Problem.ampColumn(m)]))
+		if n == 0 {
+			continue
+		}
+		t.Amplifiers += n
+		t.Weight += unit.Kilogram(n) * s.weight()
+		if !s.Model.Body.Weight.Known() {
+			t.Guessed += n
+		}
+		t.Assumed = t.Assumed || s.Model.Takes().Assumed != ""
+		if s.Owned == 0 {
+			t.Hired += n
+			t.Hire += unit.Money(n) * s.Price.Or(0)
+			if !s.Price.Known() {
+				t.Unpriced += n
+			}
+		}
+	}
+	for j, cost := range p.Problem.draws() {
+		t.Draw += unit.Ampere(cost * a.X[j])
+	}
+	for _, amp := range p.Amps {
+		for _, o := range amp.Outputs {
+			t.Outputs++
+			t.Ratio = min(t.Ratio, o.Ratio)
+			if o.Mode == gear.Bridged {
+				t.Bridged++
+			}
+		}
+	}
+}
+
+// Edit makes the plan so, as one act: boxes hung, modes set, inputs fed with
+// what the boxes heard before, amplifiers brought in and those without work
+// taken out. Leads keep what is known of them.
+func (p Plan) Edit(x *rig.Index) rig.Edit {
+	e := planEdit{x: x, leads: map[rig.Ref]rig.Link{}}
+	e.pull(p)
+	for _, a := range p.Amps {
+		e.amplifier(a, p.Problem.Wishes.Keep)
+	}
+	e.dropIdle(p)
+	return rig.Batch{Saying: fmt.Sprintf("Planned %d amplifiers, %s", p.Totals.Amplifiers, p.Aim), Edits: e.edits}
+}
+
+type planEdit struct {
+	x     *rig.Index
+	edits []rig.Edit
+	leads map[rig.Ref]rig.Link // of each box before
+}
+
+// pull pulls the leads of all boxes of the plan.
+func (e *planEdit) pull(p Plan) {
+	for _, g := range p.Problem.Groups {
+		for _, tag := range append(slices.Clone(g.Boxes), g.Mirror...) {
+			in := rig.Ref{Device: tag, Port: gear.PoleIn(g.Poles)}
+			if k, was := e.x.Into(in); was {
+				e.leads[in] = k
+				e.edits = append(e.edits, rig.Disconnect{To: in})
+			}
+		}
+	}
+}
+
+func (e *planEdit) amplifier(a PlannedAmp, keep []rig.Ref) {
+	if a.New {
+		e.edits = append(e.edits, rig.AddDevices{Model: a.Model, Tags: []string{a.Tag}})
+	}
+	for i, o := range a.Outputs {
+		pair := o.Channel / 2
+		if pair < a.Model.Amplifier.Pairs() {
+			e.pair(a, pair, keep, a.Outputs[:i])
+		}
+		e.hang(a.Tag, o)
+		e.feed(a, o)
+	}
+}
+
+// pair sets a pair of channels once: bridged, or separate with an input each.
+func (e *planEdit) pair(a PlannedAmp, pair int, keep []rig.Ref, before []PlannedOutput) {
+	if slices.ContainsFunc(before, func(o PlannedOutput) bool { return o.Channel/2 == pair }) {
+		return
+	}
+	set := rig.Pair{Output: gear.Separate, Input: rig.SeparateIn}
+	for _, o := range a.Outputs {
+		if o.Channel/2 == pair && o.Mode == gear.Bridged {
+			set = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
+		}
+	}
+	d, m := e.x.Device(a.Tag)
+	if m == nil || d.PairSetting(pair) != set {
+		e.edits = append(e.edits, rig.SetPair{Tag: a.Tag, Pair: pair, Set: set})
+	}
+}
+
+// hang puts the boxes of an output on it, linked through where they can be.
+func (e *planEdit) hang(tag string, o PlannedOutput) {
+	from := rig.Ref{Device: tag, Port: o.Port}
+	for _, box := range o.Tags {
+		in := rig.Ref{Device: box, Port: gear.PoleIn(o.Poles)}
+		k := e.leads[in]
+		k.From, k.To, k.Series = from, in, ""
+		e.edits = append(e.edits, rig.Connect{Link: k, Stock: stockOf(e.x, k)})
+		if _, m := e.x.Device(box); m.Loudspeaker.Link {
+			from = rig.Ref{Device: box, Port: gear.PoleLink(o.Poles)}
+		}
+	}
+}
+
+// feed plugs into the input of an output what its boxes heard before.
+func (e *planEdit) feed(a PlannedAmp, o PlannedOutput) {
+	in := rig.Ref{Device: a.Tag, Port: gear.InputPort(o.Channel)}
+	k, was := e.x.Into(in)
+	if was && k.From == o.Feed || o.Feed.Port == "" {
+		return
+	}
+	if was {
+		e.edits = append(e.edits, rig.Disconnect{To: in})
+	}
+	e.edits = append(e.edits, rig.Connect{Link: rig.Link{From: o.Feed, To: in}})
+}
+
+// dropIdle takes out the amplifiers of the rig that the plan leaves without
+// work and that drive nothing else.
+func (e *planEdit) dropIdle(p Plan) {
+	busy := map[string]bool{}
+	for _, a := range p.Amps {
+		busy[a.Tag] = true
+	}
+	for _, r := range p.Problem.Wishes.Keep {
+		busy[r.Device] = true
+	}
+	pulled := map[rig.Ref]bool{}
+	for in := range e.leads {
+		pulled[in] = true
+	}
+	for i := range e.x.Rig.Devices {
+		d, m := &e.x.Rig.Devices[i], e.x.ModelAt(i)
+		if m.Kind != gear.KindAmplifier || busy[d.Tag] {
+			continue
+		}
+		drives := false
+		for _, port := range m.Ports() {
+			for _, k := range e.x.From(rig.Ref{Device: d.Tag, Port: port.Name}) {
+				drives = drives || !pulled[k.To]
+			}
+		}
+		if !drives {
+			e.edits = append(e.edits, rig.RemoveDevice{Tag: d.Tag})
+		}
+	}
+}

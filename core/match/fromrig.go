@@ -1,0 +1,243 @@
+package match
+
+import (
+	"cmp"
+	"fmt"
+	"math"
+	"slices"
+
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Left is a box, or a way of one, that no plan can take up, with the reason.
+type Left struct {
+	Box string `json:"box"`
+	Why string `json:"why"`
+}
+
+// GroupsOf gathers the passive boxes of a rig by what has to be driven alike:
+// the model, the way, what they carry and whom they are for. Boxes on outputs
+// that are kept are left out. Left and right are mirrored where the wishes ask
+// for it, both sides are of one model and equal in number.
+func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
+	feeds := feedsOf(x, outs, w.Keep)
+	var groups []Group
+	var left []Left
+	at := map[string]int{}
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
+			continue
+		}
+		for poles := 1; poles <= m.Loudspeaker.Pairs(); poles++ {
+			speaker, way := m.Loudspeaker.WayAt(poles)
+			name := load.Box{Tag: d.Tag, Way: way}.Name()
+			in := feeds[rig.Ref{Device: d.Tag, Port: gear.PoleIn(poles)}]
+			if in.kept {
+				continue
+			}
+			z, rating := speaker.NominalZ(), speaker.ContinuousW()
+			switch {
+			case speaker.Transformer:
+				left = append(left, Left{name, "it hangs on a line transformer, which is planned in watts"})
+				continue
+			case !z.Known():
+				left = append(left, Left{name, z.Lacks})
+				continue
+			case !rating.Known():
+				left = append(left, Left{name, rating.Lacks})
+				continue
+			}
+			key := fmt.Sprint(d.Model, poles, in.feed, d.Aim)
+			g, known := at[key]
+			if !known {
+				g = len(groups)
+				at[key] = g
+				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Feed: in.feed, Stage: d.Aim == rig.Stage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
+			}
+			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
+		}
+	}
+	if w.Mirrors {
+		groups = mirrored(x, groups)
+	}
+	if w.Policy == rig.LevelFirst {
+		askLevel(groups, w)
+	}
+	return groups, left
+}
+
+// fed is what arrives at a box: the output that feeds its amplifier channel.
+type fed struct {
+	feed rig.Ref
+	kept bool
+}
+
+func groupName(m *gear.Model, way string, feed rig.Ref) string {
+	name := m.Name
+	if way != "" {
+		name += " " + way
+	}
+	if feed.Port == "" {
+		return name + ", nothing feeds them yet"
+	}
+	return name + " on " + feed.Port
+}
+
+// feedsOf tells for every input of a box what its amplifier channel carries,
+// and whether its output is kept as it is.
+func feedsOf(x *rig.Index, outs []load.Output, keep []rig.Ref) map[rig.Ref]fed {
+	feeds := map[rig.Ref]fed{}
+	for _, o := range outs {
+		k, _ := x.Into(o.Input)
+		for _, b := range o.Boxes {
+			feeds[b.In()] = fed{k.From, slices.Contains(keep, o.At)}
+		}
+	}
+	return feeds
+}
+
+// mirrored joins each group with the one of the other side.
+func mirrored(x *rig.Index, groups []Group) []Group {
+	gone := make([]bool, len(groups))
+	for i := range groups {
+		g := &groups[i]
+		port, ok := rig.RightOf(g.Feed.Port)
+		if !ok {
+			continue
+		}
+		for j := range groups {
+			o := &groups[j]
+			if j == i || gone[j] || o.Feed != (rig.Ref{Device: g.Feed.Device, Port: port}) || o.Speaker != g.Speaker && o.Z != g.Z || o.Poles != g.Poles || len(o.Boxes) != len(g.Boxes) || modelOf(x, o) != modelOf(x, g) {
+				continue
+			}
+			g.Mirror, g.Right, gone[j] = o.Boxes, o.Feed, true
+			g.Name += " and " + o.Feed.Port
+			break
+		}
+	}
+	var all []Group
+	for i := range groups {
+		if !gone[i] {
+			all = append(all, groups[i])
+		}
+	}
+	return all
+}
+
+func modelOf(x *rig.Index, g *Group) string {
+	d, _ := x.Device(g.Boxes[0])
+	return d.Model
+}
+
+// askLevel works out what each full-range box has to be given so that all of
+// them together give the level wanted, with the room that ordinary programme
+// needs over its average. Subwoofers and boxes for the stage are not asked.
+func askLevel(groups []Group, w Wishes) {
+	wanted, known1 := w.Wanted.Get()
+	r, known2 := w.Distance.Get()
+	if !known1 || !known2 {
+		return
+	}
+	n := 0
+	for _, g := range groups {
+		if !g.Speaker.Sub && !g.Stage {
+			n += len(g.Boxes) + len(g.Mirror)
+		}
+	}
+	for i := range groups {
+		s := groups[i].Speaker.OneWattSensitivity()
+		if groups[i].Speaker.Sub || groups[i].Stage || !s.Known() {
+			continue
+		}
+		each := float64(wanted+programmeRoom) - 10*math.Log10(float64(n))
+		groups[i].Least = unit.Watt(math.Pow(10, (each-s.Value+20*math.Log10(float64(r)))/10))
+	}
+}
+
+// WishesOf are the wishes of a rig as they follow from its brief.
+func WishesOf(r rig.Rig) Wishes {
+	volts := map[rig.Region]unit.Volt{rig.Region120: 120, rig.Region100: 100}[r.Brief.Region]
+	if volts == 0 {
+		volts = 230
+	}
+	return Wishes{Policy: r.Policy, School: r.Bridging, Mirrors: true, Volts: volts, Wanted: r.Brief.Wanted, Distance: r.Brief.Distance}
+}
+
+// AmpsOf lists the amplifiers to plan with: those of the rig, those owned, and
+// those that can be hired, the owned ones first and free.
+func AmpsOf(x *rig.Index, outs []load.Output, owned []gear.Holding, hire []gear.Model, w Wishes) []Stocked {
+	var amps []Stocked
+	at := map[string]int{}
+	have := func(m gear.Model) *Stocked {
+		i, known := at[m.ID]
+		if !known {
+			i = len(amps)
+			at[m.ID] = i
+			amps = append(amps, Stocked{Model: m})
+		}
+		return &amps[i]
+	}
+	inRig := map[string]int{}
+	for i := range x.Rig.Devices {
+		if m := x.ModelAt(i); m.Kind == gear.KindAmplifier {
+			have(*m)
+			inRig[m.ID]++
+		}
+	}
+	for _, h := range owned {
+		if h.Model.Kind == gear.KindAmplifier {
+			have(h.Model).Owned += h.Count
+		}
+	}
+	for i := range amps {
+		amps[i].Owned = max(amps[i].Owned, inRig[amps[i].Model.ID])
+	}
+	keepTaken(x, outs, w.Keep, have)
+	slices.SortStableFunc(amps, func(a, b Stocked) int { return cmp.Compare(a.Model.Title(), b.Model.Title()) })
+	for _, m := range hire {
+		if price, known := m.Hire.Get(); known && m.Kind == gear.KindAmplifier {
+			amps = append(amps, Stocked{Model: m, Hire: mostHired, Price: unit.Of(price)})
+		}
+	}
+	return amps
+}
+
+// mostHired is how many of one model a plan may hire.
+const mostHired = 40
+
+// keepTaken counts the channels of kept outputs as taken. A pair of which one
+// channel is kept cannot be bridged any more; where its inputs are parallel
+// the other channel has no say in what it carries, and is taken too.
+func keepTaken(x *rig.Index, outs []load.Output, keep []rig.Ref, have func(gear.Model) *Stocked) {
+	kept := map[string]map[int]bool{} // channels by device
+	for _, o := range outs {
+		if !slices.Contains(keep, o.At) {
+			continue
+		}
+		if kept[o.At.Device] == nil {
+			kept[o.At.Device] = map[int]bool{}
+		}
+		kept[o.At.Device][o.Channel] = true
+		if set := o.Device.PairSetting(max(o.Pair, 0)); o.Pair >= 0 && (o.Mode == gear.Bridged || set.Input == rig.ParallelIn) {
+			kept[o.At.Device][2*o.Pair], kept[o.At.Device][2*o.Pair+1] = true, true
+		}
+	}
+	for i := range x.Rig.Devices {
+		channels := kept[x.Rig.Devices[i].Tag]
+		if channels == nil {
+			continue
+		}
+		s := have(*x.ModelAt(i))
+		s.Fixed++
+		s.Taken += len(channels)
+		for pair := range s.Model.Amplifier.Pairs() {
+			if s.Model.Amplifier.Bridging.PairBridges(pair) && (channels[2*pair] || channels[2*pair+1]) {
+				s.Cut++
+			}
+		}
+	}
+}

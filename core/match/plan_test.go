@@ -1,0 +1,149 @@
+package match_test
+
+import (
+	"context"
+	"testing"
+
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/match"
+	"largo/core/rig"
+	"largo/core/rigtest"
+	"largo/core/unit"
+)
+
+// planned solves a rig for an aim with the amplifiers given.
+func planned(t *testing.T, r rig.Rig, w match.Wishes, aim match.Aim, owned ...gear.Holding) (match.Plan, *rig.Index) {
+	t.Helper()
+	x := rig.NewIndex(r)
+	outs := load.Outputs(x)
+	groups, _ := match.GroupsOf(x, outs, w)
+	p := match.NewProblem(groups, match.AmpsOf(x, outs, owned, nil, w), w)
+	return p.Plan(x, p.Solve(context.Background(), aim, nil)), x
+}
+
+// fourTops is four 8 Ω boxes of 350 W left and right, one on each channel of
+// two amplifiers that stand 700 W into 4 Ω.
+func fourTops(t *testing.T) rig.Rig {
+	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1", "A2").Add(rigtest.Box("box"), "L1", "L2", "R1", "R2")
+	for _, leads := range [][2]string{{"DESK/main L", "A1/in 1"}, {"DESK/main R", "A1/in 2"}, {"DESK/main L", "A2/in 1"}, {"DESK/main R", "A2/in 2"},
+		{"A1/out A", "L1/in"}, {"A1/out B", "R1/in"}, {"A2/out A", "L2/in"}, {"A2/out B", "R2/in"}} {
+		r.Plug(leads[0], leads[1])
+	}
+	return r.Rig
+}
+
+// By hand: two boxes a channel are 4 Ω and 350 W each, so one amplifier does.
+func TestPlanByHand(t *testing.T) {
+	r := fourTops(t)
+	w := match.WishesOf(r)
+	plan, x := planned(t, r, w, match.Fewest)
+	if !plan.Proved || plan.Totals.Amplifiers != 1 || plan.Totals.Ratio != 1 || plan.Totals.Outputs != 2 {
+		t.Fatalf("%+v", plan.Totals)
+	}
+	after, err := rig.Apply(r, plan.Edit(x))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, still := after.Device("A2"); still {
+		t.Error("the idle amplifier stays in the rig")
+	}
+	v, fs := match.Judge(rig.NewIndex(after), load.Outputs(rig.NewIndex(after)))
+	if v.Driven != 4 {
+		t.Errorf("%d of 4 boxes driven after the plan", v.Driven)
+	}
+	for _, f := range fs {
+		if f.Gravity > 1 && f.Code != "match.level-short" {
+			t.Errorf("after the plan: %s", f.What)
+		}
+	}
+	for _, o := range v.Outputs {
+		if len(o.Boxes) > 0 && o.Nominal.Value != 4 {
+			t.Errorf("%s drives %s", o.Name(), o.Nominal.Text())
+		}
+	}
+	programme := rig.NewIndex(after)
+	for tag, want := range map[string]string{"L1": "main L", "L2": "main L", "R1": "main R", "R2": "main R"} {
+		k, _ := programme.Into(rig.Ref{Device: tag, Port: "in"})
+		for k.From.Device != "A1" {
+			k, _ = programme.Into(rig.Ref{Device: k.From.Device, Port: "in"})
+		}
+		in := map[string]string{"out A": "in 1", "out B": "in 2"}[k.From.Port]
+		if got := programme.Programme(rig.Ref{Device: "A1", Port: in}); got != want {
+			t.Errorf("%s hears %s, want %s", tag, got, want)
+		}
+	}
+}
+
+// Least loads, policy and school each take the plan away, and say why.
+func TestWishesHold(t *testing.T) {
+	r := fourTops(t)
+	for what, c := range map[string]struct {
+		change func(*match.Wishes)
+		amps   int // 0: no plan
+	}{
+		"as it is":                   {func(*match.Wishes) {}, 1},
+		"a quarter over the least":   {func(w *match.Wishes) { w.Margin = 0.25 }, 2}, // 4 Ω is no longer enough: 8 Ω each
+		"a spare of each model":      {func(w *match.Wishes) { w.Spare = 1 }, 1},
+		"two spares":                 {func(w *match.Wishes) { w.Spare = 2 }, 0},
+		"circuits that carry little": {func(w *match.Wishes) { w.Circuits = []unit.Ampere{0.3} }, 0},
+		"one output kept":            {func(w *match.Wishes) { w.Keep = []rig.Ref{rigtest.Ref("A2/out A")} }, 2},
+	} {
+		w := match.WishesOf(r)
+		c.change(&w)
+		plan, x := planned(t, r, w, match.Fewest)
+		if !plan.Proved || plan.Totals.Amplifiers != c.amps {
+			t.Errorf("%s: %d amplifiers, want %d", what, plan.Totals.Amplifiers, c.amps)
+		}
+		if plan.X == nil {
+			continue
+		}
+		after, err := rig.Apply(r, plan.Edit(x))
+		if err != nil {
+			t.Errorf("%s: %v", what, err)
+			continue
+		}
+		if v, _ := match.Judge(rig.NewIndex(after), load.Outputs(rig.NewIndex(after))); v.Driven != 4 {
+			t.Errorf("%s: %d of 4 boxes driven", what, v.Driven)
+		}
+	}
+}
+
+// One aim is never better served by the plan for another.
+func TestEachAimIsBestAtItsOwn(t *testing.T) {
+	big := rigtest.Amp("big", func(a *gear.Amplifier) {
+		a.Channels = 4
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 600}, {Mode: gear.Separate, Load: 4, Power: 1000}}
+	})
+	big.Body.Weight, big.Hire = unit.Of(unit.Kilogram(30)), unit.Of(unit.Money(40))
+	small := rigtest.Amp("small")
+	small.Body.Weight = unit.Of(unit.Kilogram(8))
+	r := fourTops(t)
+	w := match.WishesOf(r)
+	owned := []gear.Holding{{Model: big, Place: "truck", Count: 2}, {Model: small, Place: "truck", Count: 4}}
+	plans := map[match.Aim]match.Plan{}
+	for _, aim := range match.Aims {
+		plans[aim], _ = planned(t, r, w, aim, owned...)
+		if !plans[aim].Proved || plans[aim].X == nil {
+			t.Fatalf("%s: no proved plan", aim)
+		}
+	}
+	for aim, p := range plans {
+		switch {
+		case p.Totals.Amplifiers < plans[match.Fewest].Totals.Amplifiers:
+			t.Errorf("%s takes fewer amplifiers than the fewest", aim)
+		case p.Totals.Weight < plans[match.Lightest].Totals.Weight-1e-6:
+			t.Errorf("%s is lighter than the lightest", aim)
+		case p.Totals.Draw < plans[match.LeastDraw].Totals.Draw-1e-6:
+			t.Errorf("%s draws less than the least", aim)
+		case p.Totals.Ratio > plans[match.Headroom].Totals.Ratio+1e-9:
+			t.Errorf("%s has more headroom than the most", aim)
+		}
+	}
+	if plans[match.NoneBridged].Totals.Bridged != 0 {
+		t.Error("nothing bridged bridges")
+	}
+	if got := plans[match.Headroom].Totals.Ratio; got < 1.4 || got > 2 { // 600 W into 8 Ω for 350 W
+		t.Errorf("the most headroom is %.2f times", got)
+	}
+}
