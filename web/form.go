@@ -3,6 +3,7 @@ package web
 import (
 	"errors"
 	"net/http"
+	"net/url"
 	"regexp"
 	"strconv"
 	"strings"
@@ -16,6 +17,7 @@ import (
 // form reads what was typed, and gathers what is wrong with it by field.
 type form struct {
 	c      *gin.Context
+	query  url.Values // read instead of what was posted, where a page asks by its address
 	faults fault.List
 }
 
@@ -50,7 +52,20 @@ func (f *form) problem() string {
 	return "Not kept: " + strconv.Itoa(len(f.faults)) + " things to put right below."
 }
 
-func (f *form) text(name string) string { return strings.TrimSpace(f.c.PostForm(name)) }
+func (f *form) text(name string) string {
+	if f.query != nil {
+		return strings.TrimSpace(f.query.Get(name))
+	}
+	return strings.TrimSpace(f.c.PostForm(name))
+}
+
+// values are all that was sent under a name.
+func (f *form) values(name string) []string {
+	if f.query != nil {
+		return f.query[name]
+	}
+	return f.c.PostFormArray(name)
+}
 
 func (f *form) revision() int {
 	n, err := strconv.Atoi(f.c.PostForm("rev"))

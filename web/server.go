@@ -20,6 +20,7 @@ import (
 
 	"largo/core/fault"
 	"largo/core/finding"
+	"largo/core/match"
 	"largo/store"
 )
 
@@ -29,6 +30,8 @@ type Server struct {
 	log   *slog.Logger
 	pages pages
 	paths map[finding.Stage]stage
+	// what was found by searches for plans
+	answers answers
 }
 
 // stage is how a stage of the day is shown.
@@ -45,7 +48,7 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{store: st, log: log, pages: parsed}
+	s := &Server{store: st, log: log, pages: parsed, answers: answers{by: map[string]match.Answer{}}}
 	s.paths = map[finding.Stage]stage{
 		finding.Brief:   {(*Server).viewBrief},
 		finding.Match:   {(*Server).viewMatch},
@@ -57,7 +60,7 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.HandleMethodNotAllowed = true
-	e.Use(s.logged, s.recovered, headers, s.local, gzip.Gzip(gzip.BestSpeed), bounded)
+	e.Use(s.logged, s.recovered, headers, s.local, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/plan/progress$"})), bounded)
 	if err := serveStatic(e); err != nil {
 		return nil, err
 	}
@@ -99,6 +102,8 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/history/restore", s.restore)
 	j.POST("/brief", s.editBrief)
 	j.POST("/match/wishes", s.editWishes)
+	j.POST("/plan", s.takePlan)
+	j.GET("/plan/progress", s.planProgress)
 	j.POST("/match/pair", s.editPair)
 	j.POST("/match/adopt", s.adoptPair)
 	j.POST("/wire/add", s.addDevices)
@@ -235,6 +240,9 @@ func (s *Server) stagePage(c *gin.Context) {
 		return
 	case "history":
 		s.history(c)
+		return
+	case "plan":
+		s.plan(c)
 		return
 	case "hookup":
 		s.hookUp(c)

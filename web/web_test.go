@@ -397,6 +397,42 @@ func TestStringsAndReadings(t *testing.T) {
 	}
 }
 
+// The best amplifiers are planned, compared with the rig as it is, taken as
+// one edit and undone.
+func TestPlanIsTakenAndUndone(t *testing.T) {
+	s := open(t)
+	quay := "/jobs/saltpan-quay"
+	status, page := s.get(quay + "/plan")
+	if status != 200 || !strings.Contains(page, "Three amplifiers and 36 kg for 8 boxes, fewest amplifiers: proved.") || !strings.Contains(page, "as it is") {
+		t.Fatalf("%d: no proved plan", status)
+	}
+	if _, page = s.get(quay + "/plan?why=0+bridged"); !strings.Contains(page, "times its rating") {
+		t.Error("no word on why not")
+	}
+	if _, page = s.get(quay + "/plan?spare=3"); !strings.Contains(page, "this is proved") || !strings.Contains(page, "spare amplifiers in the truck") {
+		t.Error("no word on what to give up")
+	}
+	if status, page = s.get(quay + "/plan?margin=many&circuits=x"); status != 422 || !strings.Contains(page, "no current of a circuit") {
+		t.Errorf("%d for wishes in prose", status)
+	}
+	if _, page = s.get(quay + "/plan/progress?aim=lightest"); !strings.Contains(page, "event: done") || !strings.Contains(page, `"proved":true`) {
+		t.Errorf("the stream ends with %q", page)
+	}
+	if status, page = s.post(quay+"/plan", url.Values{"aim": {"fewest amplifiers"}}); status != 200 || !strings.Contains(page, "What that changed") || !strings.Contains(page, "All 8 boxes driven") {
+		t.Errorf("%d: the plan was not taken", status)
+	}
+	if _, page = s.get(quay + "/plan"); !strings.Contains(page, "This is how the rig is already") {
+		t.Error("planned again, the rig is another")
+	}
+	s.post(quay+"/undo", url.Values{"stage": {"match"}, "rev": {"2"}})
+	if _, page = s.get(quay + "/plan"); strings.Contains(page, "This is how the rig is already") {
+		t.Error("the plan was not undone")
+	}
+	if status, _ = s.post(hall+"/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
+		t.Errorf("%d for a plan that is not, want 422", status)
+	}
+}
+
 func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
 	s := open(t)
 	s.post(hall+"/mend", url.Values{"stage": {"match"}, "finding": {"match.load-below-least@A1@out A"}, "n": {"0"}})

@@ -55,6 +55,41 @@ type PlannedOutput struct {
 	Group   string
 }
 
+// AsItIs are the totals of a rig as it stands, in the same figures.
+func AsItIs(x *rig.Index, outs []Output, w Wishes) Totals {
+	t := Totals{Ratio: math.Inf(1)}
+	for i := range x.Rig.Devices {
+		if m := x.ModelAt(i); m.Kind == gear.KindAmplifier {
+			t.Amplifiers++
+			s := Stocked{Model: *m}
+			t.Weight += s.weight()
+			if !m.Body.Weight.Known() {
+				t.Guessed++
+			}
+			takes := m.Takes()
+			t.Assumed = t.Assumed || takes.Assumed != ""
+			t.Draw += takes.Current(takes.Idle, w.Volts)
+		}
+	}
+	for _, o := range outs {
+		if !o.Live || len(o.Boxes) == 0 {
+			continue
+		}
+		t.Outputs++
+		if o.Mode == gear.Bridged {
+			t.Bridged++
+		}
+		if o.Ratio.Known() {
+			t.Ratio = min(t.Ratio, o.Ratio.Value)
+		}
+		if _, m := x.Device(o.At.Device); o.Power.Known() {
+			takes := m.Takes()
+			t.Draw += takes.Current(unit.Watt(o.Power.Value*programmePart)/unit.Watt(takes.Efficiency), w.Volts)
+		}
+	}
+	return t
+}
+
 // Plan works an answer out on a rig; the zero Plan where there is none.
 func (p Problem) Plan(x *rig.Index, a Answer) Plan {
 	plan := Plan{Answer: a, Problem: p}
@@ -270,6 +305,7 @@ func (e *planEdit) amplifier(a PlannedAmp, keep []rig.Ref) {
 	if a.New {
 		e.edits = append(e.edits, rig.AddDevices{Model: a.Model, Tags: []string{a.Tag}})
 	}
+	e.unplugIdle(a, keep)
 	for i, o := range a.Outputs {
 		pair := o.Channel / 2
 		if pair < a.Model.Amplifier.Pairs() {
@@ -277,6 +313,24 @@ func (e *planEdit) amplifier(a PlannedAmp, keep []rig.Ref) {
 		}
 		e.hang(a.Tag, o)
 		e.feed(a, o)
+	}
+}
+
+// unplugIdle pulls the leads out of inputs that no output of the plan, and none
+// that is kept, listens to.
+func (e *planEdit) unplugIdle(a PlannedAmp, keep []rig.Ref) {
+	listens := map[int]bool{}
+	for ch := range takenChannels(e.x, &a, keep) {
+		listens[ch] = true
+	}
+	for _, o := range a.Outputs {
+		listens[o.Channel] = true
+	}
+	for ch := range a.Model.Amplifier.Channels {
+		in := rig.Ref{Device: a.Tag, Port: gear.InputPort(ch)}
+		if _, was := e.x.Into(in); was && !listens[ch] {
+			e.edits = append(e.edits, rig.Disconnect{To: in})
+		}
 	}
 }
 

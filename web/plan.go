@@ -1,0 +1,512 @@
+package web
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"math"
+	"net/http"
+	"net/url"
+	"slices"
+	"strconv"
+	"strings"
+	"sync"
+	"time"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/match"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/core/unit"
+	"largo/store"
+)
+
+// planView is the best choice of amplifiers, aim by aim.
+type planView struct {
+	Form    []field
+	Loose   []string
+	Keeps   []choice // outputs that may be kept as they are
+	Columns []planColumn
+	Rows    []planRow
+	Amps    []ampView
+	Left    []match.Left
+	Chosen  match.Aim
+	Query   string // the wishes, for links and the act
+	Fields  []choice
+	Effect  *changes
+	Same    bool // the plan is how the rig is already
+	None    []string
+	GiveUp  []string
+	WhyForm field
+	Why     []string
+	Unsure  string // how far from proved
+}
+
+type planColumn struct {
+	Aim, Href, Proved string
+	Chosen, None      bool
+}
+
+type planRow struct {
+	Name  string
+	Cells []planCell
+}
+
+type planCell struct {
+	Text string
+	Best bool
+}
+
+// planPatience is how long a page waits for plans before it shows the best so
+// far; the search can then be gone on with.
+const planPatience = 900 * time.Millisecond
+
+// answers keeps what was found for a rig and wishes, so that a search that was
+// gone on with is not begun anew. It is no state that matters.
+type answers struct {
+	mu   sync.Mutex
+	keys []string
+	by   map[string]match.Answer
+}
+
+const mostAnswers = 200
+
+func (a *answers) get(key string) (match.Answer, bool) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	got, ok := a.by[key]
+	return got, ok
+}
+
+func (a *answers) keep(key string, x match.Answer) {
+	a.mu.Lock()
+	defer a.mu.Unlock()
+	if _, have := a.by[key]; !have {
+		a.keys = append(a.keys, key)
+	}
+	a.by[key] = x
+	if len(a.keys) > mostAnswers {
+		delete(a.by, a.keys[0])
+		a.keys = a.keys[1:]
+	}
+}
+
+// planning is a problem with what it was made from.
+type planning struct {
+	problem match.Problem
+	index   *rig.Index
+	left    []match.Left
+	wishes  match.Wishes
+	amps    []match.Stocked
+	key     string // of the rig and the wishes
+}
+
+// readWishes reads the wishes of a plan from a form or a query.
+func readWishes(r rig.Rig, f *form) match.Wishes {
+	w := match.WishesOf(r)
+	w.Mirrors = f.text("mirrors") != "no"
+	w.Spare = f.number("spare", "amplifiers")
+	margin := given(f, "margin", unit.ParseRatio)
+	w.Margin = margin.Or(0)
+	if w.Margin < 0 || w.Margin > 4 {
+		f.fault("margin", "A margin of %s cannot be right: give 0 %% to 400 %%.", f.text("margin"))
+	}
+	if w.Spare < 0 || w.Spare > 20 {
+		f.fault("spare", "%d spares cannot be right: give 0 to 20.", w.Spare)
+	}
+	for part := range strings.SplitSeq(f.text("circuits"), ",") {
+		if strings.TrimSpace(part) == "" {
+			continue
+		}
+		a, err := unit.ParseAmpere(part)
+		if err != nil || a <= 0 || a > 500 {
+			f.fault("circuits", "%.20q is no current of a circuit; write them as 16 A, 16 A.", part)
+			continue
+		}
+		w.Circuits = append(w.Circuits, a)
+	}
+	for _, kept := range f.values("keep") {
+		w.Keep = append(w.Keep, readRef(kept))
+	}
+	return w
+}
+
+func (s *Server) planning(c *gin.Context, j store.Job, f *form) (planning, error) {
+	held, err := s.store.Stock(c)
+	if err != nil {
+		return planning{}, err
+	}
+	var hire []gear.Model
+	if f.text("hire") == "yes" {
+		if hire, err = s.store.Models(c); err != nil {
+			return planning{}, err
+		}
+	}
+	x := rig.NewIndex(j.Rig)
+	outs := load.Outputs(x)
+	pl := planning{index: x, wishes: readWishes(j.Rig, f)}
+	var groups []match.Group
+	groups, pl.left = match.GroupsOf(x, outs, pl.wishes)
+	pl.amps = match.AmpsOf(x, outs, held, hire, pl.wishes)
+	pl.problem = match.NewProblem(groups, pl.amps, pl.wishes)
+	pl.key = fmt.Sprint(j.Slug, j.Number, pl.wishes, len(pl.problem.Options), len(hire), len(held))
+	return pl, nil
+}
+
+// solve finds the best plan for an aim, or gives what was found before.
+func (s *Server) solve(ctx context.Context, pl planning, aim match.Aim, tell func(match.Progress)) match.Answer {
+	key := pl.key + string(aim)
+	if a, have := s.answers.get(key); have && (a.Proved || tell == nil) {
+		return a
+	}
+	a := pl.problem.Solve(ctx, aim, tell)
+	s.answers.keep(key, a)
+	return a
+}
+
+// plan shows the best plans side by side, and one of them in full.
+func (s *Server) plan(c *gin.Context) {
+	p, err := s.aside(c, "Plan")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	f := &form{c: c, query: c.Request.URL.Query()}
+	pl, err := s.planning(c, p.job, f)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Stage, p.Here = "", "/jobs/"+p.Job.Slug+"/plan"
+	status := http.StatusOK
+	if len(f.faults) > 0 {
+		status = http.StatusUnprocessableEntity
+		p.refused, p.typed, p.Problem = &refused{form: "plan", faults: f.faults}, f.query, f.problem()
+	}
+	v := s.planView(c, p, pl, f)
+	p.Body = v
+	s.render(c, status, "plan", p)
+}
+
+func (s *Server) planView(c *gin.Context, p *page, pl planning, f *form) *planView {
+	v := &planView{Left: pl.left, Query: wishesQuery(f).Encode(), Loose: p.Loose("plan", "margin", "spare", "circuits")}
+	v.fillForm(p, pl, f)
+	ctx, cancel := context.WithTimeout(c, planPatience)
+	defer cancel()
+	var plans []match.Plan
+	for _, aim := range match.Aims {
+		if aim == match.LeastHire && !slices.ContainsFunc(pl.amps, func(a match.Stocked) bool { return a.Hire > 0 }) {
+			continue
+		}
+		plans = append(plans, pl.problem.Plan(pl.index, s.solve(ctx, pl, aim, nil)))
+	}
+	chosen := 0
+	for i, plan := range plans {
+		if string(plan.Aim) == f.text("aim") {
+			chosen = i
+		}
+	}
+	v.Chosen = plans[chosen].Aim
+	v.compare(p, pl, plans, chosen)
+	if plans[chosen].X == nil {
+		v.none(c, p, pl, plans[chosen])
+		return v
+	}
+	v.show(p, pl, plans[chosen])
+	v.fillWhy(ctx, p, pl, plans[chosen], f.text("why"))
+	return v
+}
+
+// wishesQuery is the query of the wishes without what is asked beside them.
+func wishesQuery(f *form) url.Values {
+	q := url.Values{}
+	for _, name := range []string{"mirrors", "spare", "margin", "circuits", "hire", "keep"} {
+		for _, v := range f.values(name) {
+			if v != "" {
+				q.Add(name, v)
+			}
+		}
+	}
+	return q
+}
+
+func (v *planView) fillForm(p *page, pl planning, f *form) {
+	asked := func(name, label, hint string) field { return p.Field("plan", name, label, f.text(name), hint) }
+	v.Form = []field{
+		p.Choose("plan", "mirrors", "Left like right", f.text("mirrors"), choice{Value: "", Label: "yes"}, choice{Value: "no", Label: "need not be"}),
+		p.Choose("plan", "hire", "Amplifiers", f.text("hire"), choice{Value: "", Label: "our own"}, choice{Value: "yes", Label: "our own and for hire"}),
+		asked("margin", "Loads over the least by", "as 25 %"),
+		asked("spare", "Spares of each model", "left in the truck"),
+		asked("circuits", "Circuits carry", "as 16 A, 16 A; empty: not asked"),
+	}
+	for _, o := range p.report.Match.Outputs {
+		if o.Live && len(o.Boxes) > 0 {
+			ref := refValue(o.At)
+			v.Keeps = append(v.Keeps, choice{Value: ref, Label: o.At.Device + " " + strings.TrimPrefix(o.At.Port, "out ") + ", " + strings.Join(load.Tags(o.Output.Boxes), ", "), Chosen: slices.Contains(f.values("keep"), ref)})
+		}
+	}
+	for name, values := range wishesQuery(f) {
+		for _, value := range values {
+			v.Fields = append(v.Fields, choice{Label: name, Value: value})
+		}
+	}
+	slices.SortStableFunc(v.Fields, func(a, b choice) int { return strings.Compare(a.Label+a.Value, b.Label+b.Value) })
+}
+
+// alike groups plans that are the same in every figure, in their order.
+func alike(plans []match.Plan) [][]int {
+	var sets [][]int
+next:
+	for i, p := range plans {
+		for k, set := range sets {
+			first := plans[set[0]]
+			if p.Totals == first.Totals && p.Proved == first.Proved && slices.Equal(p.X, first.X) {
+				sets[k] = append(set, i)
+				continue next
+			}
+		}
+		sets = append(sets, []int{i})
+	}
+	return sets
+}
+
+// planFigures are the figures by which plans are compared: the less the
+// better.
+var planFigures = []struct {
+	name string
+	text func(match.Totals) string
+	of   func(match.Totals) float64
+}{
+	{"Amplifiers", func(t match.Totals) string { return strconv.Itoa(t.Amplifiers) }, func(t match.Totals) float64 { return float64(t.Amplifiers) }},
+	{"Weight", func(t match.Totals) string { return about(t.Weight.String(), t.Guessed > 0) }, func(t match.Totals) float64 { return float64(t.Weight) }},
+	{"Current on music", func(t match.Totals) string { return about(t.Draw.String(), t.Assumed) }, func(t match.Totals) float64 { return float64(t.Draw) }},
+	{"Hire", func(t match.Totals) string { return about(t.Hire.String(), t.Unpriced > 0) }, func(t match.Totals) float64 { return float64(t.Hire) }},
+	{"Least power, times the rating", func(t match.Totals) string { return ratioText(t.Ratio) }, func(t match.Totals) float64 { return -t.Ratio }},
+	{"Bridged outputs", func(t match.Totals) string { return strconv.Itoa(t.Bridged) }, func(t match.Totals) float64 { return float64(t.Bridged) }},
+}
+
+func ratioText(r float64) string {
+	if math.IsInf(r, 0) {
+		return "unknown"
+	}
+	return unit.Fixed(r, 2)
+}
+
+// compare puts the rig as it is and the plans side by side; plans that are the
+// same stand in one column.
+func (v *planView) compare(p *page, pl planning, plans []match.Plan, chosen int) {
+	sets := alike(plans)
+	v.Columns = []planColumn{{Aim: "as it is"}}
+	for _, set := range sets {
+		v.Columns = append(v.Columns, v.column(p, plans, set, chosen))
+	}
+	now := match.AsItIs(pl.index, p.report.Match.Outputs, pl.wishes)
+	for _, figure := range planFigures {
+		row := planRow{Name: figure.name, Cells: []planCell{{Text: figure.text(now)}}}
+		least, most := math.Inf(1), math.Inf(-1)
+		for _, plan := range plans {
+			if plan.X != nil {
+				least, most = min(least, figure.of(plan.Totals)), max(most, figure.of(plan.Totals))
+			}
+		}
+		if figure.name == "Hire" && most <= 0 {
+			continue
+		}
+		for _, set := range sets {
+			plan := plans[set[0]]
+			cell := planCell{Text: "none"}
+			if plan.X != nil {
+				cell = planCell{figure.text(plan.Totals), most > least+1e-6 && figure.of(plan.Totals) < least+1e-6}
+			}
+			row.Cells = append(row.Cells, cell)
+		}
+		v.Rows = append(v.Rows, row)
+	}
+	row := planRow{Name: "It gives up", Cells: []planCell{{}}}
+	for _, set := range sets {
+		cell := planCell{}
+		if plans[set[0]].X != nil {
+			cell.Text = match.GivesUp(plans[set[0]], plans)
+		}
+		row.Cells = append(row.Cells, cell)
+	}
+	v.Rows = append(v.Rows, row)
+}
+
+func (v *planView) column(p *page, plans []match.Plan, set []int, chosen int) planColumn {
+	plan := plans[set[0]]
+	var aims []string
+	for _, i := range set {
+		aims = append(aims, string(plans[i].Aim))
+	}
+	col := planColumn{Aim: strings.Join(aims, ", "), Chosen: slices.Contains(set, chosen), None: plan.X == nil, Proved: "proved"}
+	if len(set) == len(plans) && len(set) > 1 {
+		col.Aim = "best by every aim"
+	}
+	if !plan.Proved {
+		col.Proved = "not proved"
+		if plan.X != nil && plan.Gap < 10 {
+			col.Proved = fmt.Sprintf("within %.1f %%", 100*plan.Gap)
+		}
+	}
+	q, _ := url.ParseQuery(v.Query)
+	q.Set("aim", string(plan.Aim))
+	col.Href = p.Here + "?" + q.Encode()
+	return col
+}
+
+func about(text string, guessed bool) string {
+	if guessed {
+		return "about " + text
+	}
+	return text
+}
+
+// show draws one plan and tells what it would change.
+func (v *planView) show(p *page, pl planning, plan match.Plan) {
+	t := plan.Totals
+	proved := "proved."
+	if !plan.Proved {
+		proved = "not proved yet."
+		v.Unsure = fmt.Sprintf("It may be off by up to %.1f %%.", 100*plan.Gap)
+	}
+	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), plan.Aim, proved)
+	next, err := rig.Apply(p.job.Rig, plan.Edit(pl.index))
+	if err != nil {
+		v.None = append(v.None, err.Error())
+		return
+	}
+	after := survey.Survey(next)
+	effect := changed(survey.Compare(p.report, after), "", mostChanges)
+	v.Effect = &effect
+	v.Same = len(effect.Gone)+len(effect.New)+len(effect.Figures) == 0
+	planned := *p
+	planned.report, planned.job.Rig = after, next
+	for _, a := range plan.Amps {
+		d, ok := next.Device(a.Tag)
+		if m, has := next.Model(d.Model); ok && has {
+			v.Amps = append(v.Amps, planned.ampView(&d, m))
+		}
+	}
+}
+
+func boxesOf(p match.Problem) (n int) {
+	for _, g := range p.Groups {
+		n += len(g.Boxes) + len(g.Mirror)
+	}
+	return n
+}
+
+// none tells why there is no plan, and which wishes to give up.
+func (v *planView) none(ctx context.Context, p *page, pl planning, plan match.Plan) {
+	switch {
+	case len(pl.problem.Groups) == 0:
+		p.Verdict = "There is no box to plan for."
+		return
+	case !plan.Proved:
+		p.Verdict = "No plan was found yet, and it is not proved that there is none."
+		return
+	}
+	p.Verdict = "No choice of these amplifiers drives all boxes as wished; this is proved."
+	v.None = pl.problem.Unsuited()
+	limited, cancel := context.WithTimeout(ctx, planPatience)
+	defer cancel()
+	outs := load.Outputs(pl.index)
+	for _, set := range match.GiveUp(limited, pl.wishes, pl.amps, func(w match.Wishes, amps []match.Stocked) match.Problem {
+		groups, _ := match.GroupsOf(pl.index, outs, w)
+		return match.NewProblem(groups, amps, w)
+	}) {
+		v.GiveUp = append(v.GiveUp, strings.Join(set, ", and "))
+	}
+}
+
+// fillWhy answers why an amplifier is not used.
+func (v *planView) fillWhy(ctx context.Context, p *page, pl planning, plan match.Plan, asked string) {
+	list := []choice{{Label: "choose an amplifier"}}
+	for m, a := range pl.amps {
+		for _, mode := range []gear.Mode{gear.Separate, gear.Bridged} {
+			label := a.Model.Title()
+			if mode == gear.Bridged {
+				label += ", bridged"
+			}
+			if a.Hire > 0 {
+				label += " (for hire)"
+			}
+			value := fmt.Sprintf("%d %s", m, mode)
+			list = append(list, choice{Value: value, Label: label})
+			if value != asked {
+				continue
+			}
+			if v.Why = pl.problem.Why(ctx, plan.Answer, m, mode); v.Why == nil {
+				v.Why = []string{"This plan uses it."}
+			}
+		}
+	}
+	v.WhyForm = p.Choose("why", "why", "Why not", asked, list...)
+}
+
+// takePlan makes the plan so, as one edit.
+func (s *Server) takePlan(c *gin.Context) {
+	j, err := s.store.Job(c, c.Param("job"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	f, err := readForm(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	pl, err := s.planning(c, j, f)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	ctx, cancel := context.WithTimeout(c, planPatience)
+	defer cancel()
+	s.edit(c, finding.Match, "plan", func(r rig.Rig, ef *form) rig.Edit {
+		plan := pl.problem.Plan(pl.index, s.solve(ctx, pl, match.Aim(f.text("aim")), nil))
+		if plan.X == nil || len(f.faults) > 0 {
+			ef.fault("", "There is no such plan any more; plan again.")
+			return nil
+		}
+		return plan.Edit(pl.index)
+	})
+}
+
+// planProgress goes on with a search and tells how far it has come, until it
+// is proved or whoever looks on goes away; the best so far is kept.
+func (s *Server) planProgress(c *gin.Context) {
+	j, err := s.store.Job(c, c.Param("job"))
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	f := &form{c: c, query: c.Request.URL.Query()}
+	pl, err := s.planning(c, j, f)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Header("Content-Type", "text/event-stream")
+	c.Header("Cache-Control", "no-store")
+	_ = http.NewResponseController(c.Writer).SetWriteDeadline(time.Time{})
+	last := time.Time{}
+	send := func(event string, data any) {
+		b, _ := json.Marshal(data)
+		fmt.Fprintf(c.Writer, "event: %s\ndata: %s\n\n", event, b)
+		c.Writer.Flush()
+	}
+	a := s.solve(c.Request.Context(), pl, match.Aim(f.text("aim")), func(p match.Progress) {
+		if time.Since(last) < 150*time.Millisecond {
+			return
+		}
+		last = time.Now()
+		send("progress", gin.H{"amplifiers": p.Best, "nodes": p.Nodes, "gap": min(p.Gap, 10)})
+	})
+	send("done", gin.H{"proved": a.Proved, "nodes": a.Nodes})
+}
