@@ -90,6 +90,7 @@ func amplifierColumns() []column {
 		part("damping", amp, unit.ParseRatio, func(a *gear.Amplifier) *unit.Given[unit.Ratio] { return &a.Damping }),
 		part("damping_load_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.DampingLoad }),
 		part("damping_at_hz", amp, unit.ParseHertz, func(a *gear.Amplifier) *unit.Given[unit.Hertz] { return &a.DampingAt }),
+		part("rated_at_v", amp, unit.ParseVolt, func(a *gear.Amplifier) *unit.Given[unit.Volt] { return &a.Supply }),
 		part("together_w", amp, unit.ParseWatt, func(a *gear.Amplifier) *unit.Given[unit.Watt] { return &a.Together }),
 		part("largest_out_v", amp, unit.ParseVolt, func(a *gear.Amplifier) *unit.Given[unit.Volt] { return &a.LargestOut }),
 		word("relay", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Relay }),

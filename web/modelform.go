@@ -76,6 +76,7 @@ func amplifierSheet() []sheetPart {
 			count("channels", "Channels", "", func(m *gear.Model) *int { return &amp(m).Channels }),
 			{name: "ratings", label: "Ratings, as the sheet prints them", kind: "lines", hint: "as 2 x 700 W into 4 ohm, bridged 1400 W into 8 ohm; words: one driven, all driven, burst", get: ratingsText, set: setRatings},
 			figure("least", "Least load a channel", "as on its back", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &amp(m).Least }),
+			figure("supply", "Rated at a supply of", "as 230 V", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).Supply }),
 			figure("together", "All channels together", "W, where they share a supply", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &amp(m).Together }),
 			figure("largestOut", "Largest output", "V rms of one channel", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).LargestOut }),
 			words("class", "Class", "as AB, H, D", func(m *gear.Model) *string { return &amp(m).Class })}},

@@ -99,6 +99,7 @@ type Amplifier struct {
 	Damping     unit.Given[unit.Ratio]   `json:"damping,omitzero"` // damping factor as the sheet states it
 	DampingLoad unit.Given[unit.Ohm]     `json:"dampingLoad,omitzero"`
 	DampingAt   unit.Given[unit.Hertz]   `json:"dampingAt,omitzero"`
+	Supply      unit.Given[unit.Volt]    `json:"supply,omitzero"`     // that the ratings were taken at
 	Together    unit.Given[unit.Watt]    `json:"together,omitzero"`   // what all channels give where they share a supply
 	LargestOut  unit.Given[unit.Volt]    `json:"largestOut,omitzero"` // rms, of one channel
 	Relay       Answer                   `json:"relay,omitempty"`     // a muting relay holds the waking thump back
@@ -251,6 +252,43 @@ func (a Amplifier) twiceHalf(z unit.Ohm) reckon.Figure {
 		Noting(channel.Note).Because("each side of a bridge sees half the load")
 }
 
+// BurstInto is the burst power in W into a load, from the ratings that the
+// sheet calls so: how loud a drum may be, and nothing of what it holds.
+func (a Amplifier) BurstInto(mode Mode, z unit.Ohm) reckon.Figure {
+	bursts := a
+	bursts.Ratings = nil
+	for _, r := range a.Ratings {
+		if r.Duration == Burst && r.Mode == mode {
+			r.Duration = ""
+			bursts.Ratings = append(bursts.Ratings, r)
+		}
+	}
+	if len(bursts.Ratings) == 0 {
+		return reckon.Unknown("burst", "Pburst", "burst power", "the sheet gives no burst rating in this mode")
+	}
+	rows, _ := bursts.table(mode)
+	return bursts.fromTable(rows, z).Called("burst", "Pburst", "burst power")
+}
+
+// AtSupply is a power at another supply voltage than the ratings were taken
+// at: as the square of the voltage where the supply is not regulated, the same
+// where it is and the voltage lies in its range.
+func (m Model) AtSupply(power reckon.Figure, volts unit.Volt) reckon.Figure {
+	const key, symbol, name = "supplyPower", "Ps", "power at this supply"
+	rated, known := m.Amplifier.Supply.Get()
+	switch {
+	case !power.Known():
+		return reckon.Unknown(key, symbol, name, power.Lacks)
+	case !known:
+		return reckon.Unknown(key, symbol, name, "the sheet does not say at what supply its ratings were taken")
+	case m.Intake.Corrected == Yes && volts >= m.Intake.VoltsLow.Or(rated) && volts <= m.Intake.VoltsHigh.Or(rated):
+		return power.Called(key, symbol, name).Noting("Its supply is regulated; within its range the power stays.")
+	}
+	return reckon.Of(key, symbol, name, unit.Watt(power.Value*math.Pow(float64(volts/rated), 2)), "{P} × ({U} / {U0})²", power.As("P"),
+		reckon.In("U", "supply", volts, ""), reckon.In("U0", "supply of the ratings", rated, m.Amplifier.Supply.Origin())).
+		Noting("Its supply is taken as not regulated: the rails follow the mains.").Because("power goes as the square of the voltage")
+}
+
 func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 	const key, symbol, name = "power", "P", "amplifier power"
 	if len(rows) == 0 {
@@ -323,6 +361,7 @@ func (a Amplifier) check() fault.List {
 	within(&l, "damping", "A damping factor", a.Damping, 1, 20000)
 	within(&l, "dampingLoad", "The load of the damping factor", a.DampingLoad, 0.5, 64)
 	within(&l, "dampingAt", "The frequency of the damping factor", a.DampingAt, 1, 20000)
+	within(&l, "supply", "A supply voltage", a.Supply, 50, 500)
 	within(&l, "together", "The power of all channels", a.Together, 20, 100000)
 	within(&l, "largestOut", "A largest output voltage", a.LargestOut, 5, 400)
 	checkAnswer(&l, "relay", a.Relay)

@@ -3,6 +3,7 @@ package gear
 import (
 	"strings"
 
+	"largo/core/reckon"
 	"largo/core/unit"
 )
 
@@ -66,4 +67,13 @@ func (t Takes) For(out unit.Watt) unit.Watt { return t.Idle + out/unit.Watt(t.Ef
 // Current is the current of a power taken at a supply voltage.
 func (t Takes) Current(taken unit.Watt, volts unit.Volt) unit.Ampere {
 	return unit.Ampere(float64(taken) / (float64(volts) * float64(t.Factor)))
+}
+
+// WallGives is the most an amplifier can put out for long on one circuit: what
+// the circuit carries, less nothing, times its efficiency. Average output never
+// exceeds average input.
+func (t Takes) WallGives(circuit unit.Ampere, volts unit.Volt) reckon.Figure {
+	return reckon.Of("wall", "Pwall", "most that one circuit sustains", unit.Watt(float64(circuit)*float64(volts)*float64(t.Efficiency)), "{U} × {I} × {η}",
+		reckon.In("U", "supply", volts, ""), reckon.In("I", "circuit", circuit, ""), reckon.Count("η", "efficiency", float64(t.Efficiency))).
+		Noting(t.Assumed).Because("average output never exceeds average input")
 }

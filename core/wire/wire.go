@@ -148,9 +148,6 @@ func parallelIn(x *rig.Index, o load.Output) []finding.Way {
 	return []finding.Way{{Label: "Set the inputs parallel", Edit: rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}}
 }
 
-// resistivity of annealed copper at 20 °C, Ω mm²/m (IEC 60028: 1/58).
-const resistivity = 1.0 / 58
-
 // wantedLoss is what a speaker lead may lose, dB (common practice, no source).
 const wantedLoss = 0.5
 
@@ -198,7 +195,7 @@ func behind(x *rig.Index, o load.Output, k rig.Link) reckon.Figure {
 }
 
 func loss(k rig.Link, length unit.Metre, area unit.SquareMillimetre, z reckon.Figure) Lead {
-	r := reckon.Of("loop", "R", "resistance of the lead, there and back", unit.Ohm(2*resistivity*float64(length)/float64(area)), "2 × ρ × {l} / {A}",
+	r := reckon.Of("loop", "R", "resistance of the lead, there and back", gear.LoopResistance(length, area, 20), "2 × ρ × {l} / {A}",
 		reckon.In("l", "length", length, ""), reckon.In("A", "conductor", area, "")).
 		Noting("ρ = 1/58 Ω mm²/m at 20 °C; stranded lead may be 11 to 16 % worse.").Because("IEC 60028")
 	if !z.Known() {
