@@ -95,8 +95,24 @@ func SweepOutput(x *rig.Index, o Output, hz []float64, celsius float64) Sweep {
 	return s
 }
 
+// SweepNominal works an output out with every box at its nominal impedance, as
+// a resistance: one frequency says it all. It is for figures that are compared
+// with nominal ones.
+func SweepNominal(x *rig.Index, o Output, celsius float64) Sweep {
+	s := Sweep{Hz: []float64{1000}}
+	b := sweeping{x: x, celsius: celsius, sweep: &s, nominal: true}
+	groups := b.read(o.At)
+	s.Z = []complex128{1 / admittance(groups, 1000)}
+	for i := range s.Boxes {
+		s.Boxes[i].Volts = make([]complex128, 1)
+	}
+	s.spread(groups, 0, 1000, 1)
+	return s
+}
+
 type sweeping struct {
 	x       *rig.Index
+	nominal bool
 	celsius float64
 	sweep   *Sweep
 }
@@ -120,7 +136,11 @@ func (b *sweeping) read(at rig.Ref) []sweptGroup {
 			b.sweep.Lacks = box.Name() + ": " + speaker.NominalZ().Lacks
 		}
 		b.note(from)
-		n := swept{drive: &speaker.Drive, lead: b.lead(k), box: len(b.sweep.Boxes)}
+		drive := &speaker.Drive
+		if b.nominal {
+			drive = &gear.Drive{Nominal: speaker.Nominal}
+		}
+		n := swept{drive: drive, lead: b.lead(k), box: len(b.sweep.Boxes)}
 		b.sweep.Boxes = append(b.sweep.Boxes, SweptBox{Box: box})
 		n.kids = b.read(box.Through())
 		if g, known := series[k.Series]; known && k.Series != "" {

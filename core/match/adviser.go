@@ -1,0 +1,278 @@
+package match
+
+import (
+	"fmt"
+	"math"
+
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Choice is one way to make the boxes of an output louder, or the way they are
+// driven now.
+type Choice struct {
+	Name    string
+	Power   reckon.Figure // at each box, W
+	Gain    reckon.Figure // level over the way it is now, dB
+	Louder  reckon.Figure // times as loud as people would call it
+	Ratio   reckon.Figure // power over rating
+	Damping reckon.Figure // at the amplifier's terminals
+	Draw    reckon.Figure // of the amplifier on ordinary music, W
+	Heat    reckon.Figure // in it, W
+	Least   reckon.Figure // least load of that mode, Ω
+	Noise   unit.Decibel  // more than a channel alone
+	Fails   string        // what one fault takes with it
+	Allowed bool          // by rating, policy and school
+	Why     string        // why not, or at what price
+}
+
+// Advice weighs the ways side by side.
+type Advice struct {
+	Output  Output
+	Choices []Choice
+	Verdict string
+	Stiff   reckon.Figure
+	May     May
+	Because string
+}
+
+// loudnessPower: ten decibels are commonly called twice as loud, sone N =
+// 2^(phon/10) (ISO 532 and ISO 226 practice; from memory). In the deep bass 5
+// to 6 dB are.
+func louder(gain reckon.Figure) reckon.Figure {
+	if !gain.Known() {
+		return reckon.Unknown("louder", "N", "as loud as people would call it", gain.Lacks)
+	}
+	return reckon.Ratio("louder", "N", "as loud as people would call it", math.Pow(2, gain.Value/10), "2^({ΔL} / 10 dB)", gain.As("ΔL")).
+		Noting("Some say twice at 6 dB; in the deep bass 5 to 6 dB are.").Because("sone scale")
+}
+
+// Advise weighs bridging for an output against a bigger amplifier of stock, a
+// more sensitive box of stock, and a second set of boxes.
+func Advise(x *rig.Index, o Output, owned []gear.Holding) Advice {
+	a := Advice{Output: o, Stiff: reckon.Unknown("stiff", "s", "stiffness", "the load is not known")}
+	a.May, a.Because = MayNot, "it has no second channel to bridge with"
+	if o.Pair >= 0 {
+		a.May, a.Because = MayBridge(o.Amp, o.Pair)
+	}
+	if len(o.Boxes) == 0 || !o.Nominal.Known() {
+		a.Verdict = "There is no load here to weigh anything for."
+		return a
+	}
+	z := unit.Ohm(o.Nominal.Value)
+	a.Stiff = stiffness(o.Amp, z)
+	_, m := x.Device(o.At.Device)
+	base := choose("one channel", o, m, gear.Separate)
+	base.Fails = "the boxes of this channel"
+	base.judge(x, o)
+	a.Choices = append(a.Choices, base)
+	if bridged, ok := a.bridged(x, o, m); ok {
+		a.Choices = append(a.Choices, bridged)
+	}
+	if c, ok := biggerAmp(x, o, owned); ok {
+		a.Choices = append(a.Choices, c)
+	}
+	if c, ok := keenerBox(x, o, m, owned); ok {
+		a.Choices = append(a.Choices, c)
+	}
+	a.Choices = append(a.Choices, secondSet(x, o, m))
+	for i := range a.Choices {
+		a.Choices[i].compare(a.Choices[0])
+	}
+	a.Verdict = a.verdict(x)
+	return a
+}
+
+// choose works out an amplifier and a mode for the boxes of an output.
+func choose(name string, o Output, m *gear.Model, mode gear.Mode) Choice {
+	c := Choice{Name: name, Allowed: true}
+	z := unit.Ohm(o.Nominal.Value)
+	amp := m.Amplifier
+	c.Least = amp.LeastLoad(mode)
+	power := amp.PowerInto(mode, z)
+	if c.Least.Known() && float64(z) < c.Least.Value*(1-loadTolerance) {
+		power = reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below its least of %s", z, c.Least.Text()))
+	}
+	n := len(o.Boxes)
+	c.Power = reckon.Unknown("boxPower", "Pbox", "power at each box", power.Lacks)
+	if power.Known() {
+		c.Power = reckon.Of("boxPower", "Pbox", "power at each box", unit.Watt(power.Value/float64(n)), "{P} / {n}", power.As("P"), reckon.Count("n", "boxes", float64(n))).Because("ratings table")
+		c.mains(m, power, mode)
+	} else {
+		c.Draw, c.Heat = reckon.Unknown("draw", "Pin", "taken from the mains on music", power.Lacks), reckon.Unknown("heat", "Ph", "heat in it on music", power.Lacks)
+	}
+	if inside, known := amp.OutputImpedance(mode); known {
+		c.Damping = reckon.Ratio("damping", "D", "damping at its terminals", float64(z/inside), "{Z} / {Zo}", reckon.In("Z", "load", z, ""), reckon.In("Zo", "output impedance", inside, ""))
+	} else {
+		c.Damping = reckon.Unknown("damping", "D", "damping at its terminals", "the sheet gives neither output impedance nor a damping factor with its load")
+	}
+	return c
+}
+
+// mains works out draw and heat on ordinary music, an eighth of the power. A
+// bridge is both channels, so a channel alone counts half the idle draw.
+func (c *Choice) mains(m *gear.Model, power reckon.Figure, mode gear.Mode) {
+	t := m.Takes()
+	channels := 1.0
+	if mode == gear.Bridged {
+		channels = 2
+	}
+	idle := t.Idle * unit.Watt(channels/float64(m.Amplifier.Channels))
+	out := unit.Watt(power.Value * programmePart)
+	taken := idle + out/unit.Watt(t.Efficiency)
+	c.Draw = reckon.Of("draw", "Pin", "taken from the mains on music", taken, "{P0} + {P} / 8 / {η}", reckon.In("P0", "idle, its channels' part", idle, ""), power.As("P"), reckon.Count("η", "efficiency", float64(t.Efficiency))).
+		Noting(t.Assumed).Because("IEC 62368-1, an eighth of the rated power (from memory)")
+	c.Heat = reckon.Of("heat", "Ph", "heat in it on music", taken-out, "{Pin} − {P} / 8", c.Draw.As("Pin"), power.As("P")).Because("what is taken and not given out")
+}
+
+// judge holds a choice against the policy.
+func (c *Choice) judge(x *rig.Index, o Output) {
+	rating := o.Boxes[0].Continuous
+	c.Ratio = ratio(c.Power, rating)
+	_, high := Band(x.Rig.Policy)
+	switch {
+	case !c.Power.Known():
+		c.Allowed, c.Why = false, c.Power.Lacks
+	case c.Ratio.Known() && c.Ratio.Value > high*(1+bandTolerance):
+		c.Allowed, c.Why = false, fmt.Sprintf("%s times the rating; the policy %q allows %s", unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
+	}
+}
+
+func (a *Advice) bridged(x *rig.Index, o Output, m *gear.Model) (Choice, bool) {
+	if o.Pair < 0 {
+		return Choice{}, false
+	}
+	c := choose("both channels bridged", o, m, gear.Bridged)
+	c.Noise = 3.01 // two uncorrelated sources of noise
+	c.Fails = "all boxes of both channels"
+	c.judge(x, o)
+	if !allowed(a.May, x.Rig.Bridging) {
+		c.Allowed, c.Why = false, a.Because
+		if x.Rig.Bridging == rig.Never {
+			c.Why = "the school chosen is never to bridge"
+		}
+	}
+	return c, true
+}
+
+// biggerAmp is the strongest amplifier of stock, on one channel, that the
+// policy allows.
+func biggerAmp(x *rig.Index, o Output, owned []gear.Holding) (Choice, bool) {
+	_, own := x.Device(o.At.Device)
+	var best Choice
+	found := false
+	for i := range owned {
+		m := owned[i].Model
+		if m.Kind != gear.KindAmplifier || m.ID == own.ID {
+			continue
+		}
+		c := choose("one channel of "+m.Title(), o, &m, gear.Separate)
+		c.Fails = "the boxes of this channel"
+		if c.judge(x, o); c.Allowed && (!found || c.Power.Value > best.Power.Value) {
+			best, found = c, true
+		}
+	}
+	return best, found
+}
+
+// keenerBox is the most sensitive box of stock of the same sort, on the
+// channel as it is.
+func keenerBox(x *rig.Index, o Output, m *gear.Model, owned []gear.Holding) (Choice, bool) {
+	now := o.Boxes[0].Speaker
+	s0 := now.OneWattSensitivity()
+	if !s0.Known() {
+		return Choice{}, false
+	}
+	var best Choice
+	most := s0.Value
+	for i := range owned {
+		b := owned[i].Model.Loudspeaker
+		if b == nil || b.Active || len(b.Ways) > 0 || b.Sub != now.Sub || b.Transformer {
+			continue
+		}
+		s, z := b.OneWattSensitivity(), b.NominalZ()
+		if !s.Known() || !z.Known() || s.Value <= most {
+			continue
+		}
+		other := o
+		other.Nominal.Value = z.Value / float64(len(o.Boxes))
+		other.Boxes = make([]Box, len(o.Boxes))
+		for j := range other.Boxes {
+			other.Boxes[j] = Box{Box: load.Box{Speaker: b}, Continuous: b.ContinuousW()}
+		}
+		c := choose("as many "+owned[i].Model.Title(), other, m, gear.Separate)
+		c.Fails = "the boxes of this channel"
+		if c.judge(x, other); !c.Allowed {
+			continue
+		}
+		c.Gain = reckon.Of("gain", "ΔL", "more sensitive", unit.Decibel(s.Value-s0.Value), "{S2} − {S1}", s.As("S2"), s0.As("S1"))
+		best, most = c, s.Value
+	}
+	return best, best.Name != ""
+}
+
+// secondSet is the same boxes once more on a second channel.
+func secondSet(x *rig.Index, o Output, m *gear.Model) Choice {
+	c := choose("twice the boxes, a channel for each half", o, m, gear.Separate)
+	c.Fails = "half of the boxes"
+	c.judge(x, o)
+	gain := unit.Decibel(3.01)
+	why := "two sources that do not add in step"
+	if o.Boxes[0].Speaker.Sub {
+		gain, why = 6.02, "subwoofers close together add in step"
+	}
+	c.Gain = reckon.Of("gain", "ΔL", "twice the boxes", gain, "").Because(why)
+	return c
+}
+
+// compare gives a choice its level over the way it is now.
+func (c *Choice) compare(now Choice) {
+	switch {
+	case !c.Power.Known() || !now.Power.Known():
+		c.Gain = reckon.Unknown("gain", "ΔL", "level over one channel", firstLack(c.Power, now.Power))
+	case c.Gain.Key == "":
+		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.OfPower(c.Power.Value/now.Power.Value), "10 lg({P2} / {P1})", c.Power.As("P2"), now.Power.As("P1")).Because("level follows power")
+	default:
+		own := c.Gain
+		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.Decibel(own.Value)+unit.OfPower(c.Power.Value/now.Power.Value), "{Δ} + 10 lg({P2} / {P1})",
+			own.As("Δ"), c.Power.As("P2"), now.Power.As("P1")).Because(own.Source + "; level follows power")
+	}
+	c.Louder = louder(c.Gain)
+}
+
+// verdict says what to do, under the school chosen, and why.
+func (a *Advice) verdict(x *rig.Index) string {
+	now := a.Choices[0]
+	low, _ := Band(x.Rig.Policy)
+	var bridge, other *Choice
+	for i := range a.Choices[1:] {
+		c := &a.Choices[i+1]
+		switch {
+		case c.Name == "both channels bridged":
+			bridge = c
+		case c.Allowed && c.Gain.Known() && (other == nil || c.Gain.Value > other.Gain.Value):
+			other = c
+		}
+	}
+	enough := now.Allowed && now.Ratio.Known() && now.Ratio.Value >= low
+	better := ""
+	if other != nil {
+		better = fmt.Sprintf(" For more, %s brings %s.", other.Name, unit.Decibel(other.Gain.Value).Signed())
+	}
+	switch {
+	case bridge == nil:
+		return "It has no second channel to bridge with." + better
+	case !bridge.Allowed && enough:
+		return fmt.Sprintf("Leave it separate: one channel gives the boxes %s times their rating, and bridging is out: %s.", unit.Fixed(now.Ratio.Value, 2), bridge.Why) + better
+	case !bridge.Allowed:
+		return fmt.Sprintf("Do not bridge: %s.", bridge.Why) + better
+	case enough:
+		return fmt.Sprintf("Leave it separate: one channel gives the boxes what they are rated for. Bridging would bring %s, %s times as loud, and halve the damping.", unit.Decibel(bridge.Gain.Value).Signed(), unit.Fixed(bridge.Louder.Value, 2)) + better
+	case other != nil && other.Gain.Value >= bridge.Gain.Value-0.5:
+		return fmt.Sprintf("Rather %s: it brings %s, as much as the bridge's %s, and leaves the damping as it is.", other.Name, unit.Decibel(other.Gain.Value).Signed(), unit.Decibel(bridge.Gain.Value).Signed())
+	}
+	return fmt.Sprintf("Bridge it: that brings %s, %s times as loud, within what the policy allows.", unit.Decibel(bridge.Gain.Value).Signed(), unit.Fixed(bridge.Louder.Value, 2)) + better
+}
