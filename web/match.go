@@ -32,6 +32,7 @@ type ampView struct {
 
 type outputView struct {
 	ID, Port, Programme, State string
+	Name, Full                 string // where all of it stands
 	Live                       bool
 	LoadRuler, PowerRuler      ruler
 	Load, Least, Limit         sum
@@ -174,7 +175,7 @@ func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {
 
 func (p *page) outputView(o match.Output) outputView {
 	name := o.Name()
-	v := outputView{ID: ident(name), Port: strings.TrimPrefix(o.At.Port, "out "), Programme: o.Programme, Live: o.Live, State: "fine",
+	v := outputView{ID: ident(name), Name: name, Full: outputHref(p.Job.Slug, o.At), Port: strings.TrimPrefix(o.At.Port, "out "), Programme: o.Programme, Live: o.Live, State: "fine",
 		Load: p.sum(name, o.Nominal), Least: p.sum(name, o.Least), Limit: p.sum(name, o.Limit), Power: p.sum(name, o.Power), Ratio: p.sum(name, o.Ratio), Level: p.sum(name, o.Level)}
 	if len(o.Boxes) == 0 {
 		v.State = "empty"

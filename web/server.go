@@ -241,6 +241,12 @@ func (s *Server) stagePage(c *gin.Context) {
 	case "history":
 		s.history(c)
 		return
+	case "output":
+		s.output(c)
+		return
+	case "whatif":
+		s.whatIf(c)
+		return
 	case "plan":
 		s.plan(c)
 		return

@@ -433,6 +433,32 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	}
 }
 
+// All of an output, and what if: figures with their sums, and requests that
+// make no sense.
+func TestOutputsInFullAndWhatIf(t *testing.T) {
+	s := open(t)
+	status, page := s.get(boathouse + "/output?at=A2%09out+A")
+	for _, want := range []string{"A2 out A drives 4 Ω, which dips to", "small-signal figures of its cone", "Leave it separate", "twice the boxes", "stock has"} {
+		if status != 200 || !strings.Contains(page, want) {
+			t.Errorf("%d: the output in full lacks %q", status, want)
+		}
+	}
+	if _, page = s.get(boathouse + "/output?at=A1%09out+A"); !strings.Contains(page, "measured curve") || !strings.Contains(page, "950 W") {
+		t.Error("no curve or no burst power of A1")
+	}
+	if status, page = s.get(boathouse + "/output?at=A2%09out+A&loss=9&celsius=warm&circuit=x"); status != 422 || !strings.Contains(page, "cannot be wanted") || !strings.Contains(page, "no temperature of a lead") {
+		t.Errorf("%d for an ask in prose", status)
+	}
+	if status, _ = s.get(boathouse + "/output?at=A9%09out+A"); status != 404 {
+		t.Errorf("%d for an output that is not", status)
+	}
+	_, now := s.get(boathouse + "/whatif")
+	_, far := s.get(boathouse + "/whatif?distance=22")
+	if !strings.Contains(now, "107.5 dB at 11 m") || !strings.Contains(far, "101.4 dB at 22 m") || !strings.Contains(far, "first guess by listeners is 140 W") {
+		t.Error("twice the distance is not 6 dB less, or the guess is not explained")
+	}
+}
+
 func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
 	s := open(t)
 	s.post(hall+"/mend", url.Values{"stage": {"match"}, "finding": {"match.load-below-least@A1@out A"}, "n": {"0"}})

@@ -39,7 +39,7 @@ type Advice struct {
 	Because string
 }
 
-// loudnessPower: ten decibels are commonly called twice as loud, sone N =
+// louder: ten decibels are commonly called twice as loud, sone N =
 // 2^(phon/10) (ISO 532 and ISO 226 practice; from memory). In the deep bass 5
 // to 6 dB are.
 func louder(gain reckon.Figure) reckon.Figure {
@@ -72,7 +72,7 @@ func Advise(x *rig.Index, o Output, owned []gear.Holding) Advice {
 	if bridged, ok := a.bridged(x, o, m); ok {
 		a.Choices = append(a.Choices, bridged)
 	}
-	if c, ok := biggerAmp(x, o, owned); ok {
+	if c, ok := biggerAmp(x, o, owned); ok && c.Power.Value > base.Power.Value {
 		a.Choices = append(a.Choices, c)
 	}
 	if c, ok := keenerBox(x, o, m, owned); ok {

@@ -141,9 +141,38 @@ func (v *Verdict) sumLevels(x *rig.Index) {
 			l.add(a.Level)
 		}
 	}
+	v.Subs = v.subs()
 	v.Level = l.sum("together", "level of all boxes at full power", "no box for the audience is driven")
 	v.Partial = l.unknown > 0
 	v.Average, v.Spare = spare(x.Rig.Brief, v.Level)
+}
+
+// subs adds the subwoofers for the audience in step, as they add where they
+// stand within a quarter of a wave of each other: at 80 Hz about a metre.
+func (v *Verdict) subs() reckon.Figure {
+	var pressure float64
+	n, unknown := 0, 0
+	for _, o := range v.Outputs {
+		for _, b := range o.Boxes {
+			if !o.Live || o.Programme == "" || b.Device.Aim != rig.Audience || !b.Speaker.Sub {
+				continue
+			}
+			if n++; !b.Level.Known() {
+				unknown++
+				continue
+			}
+			pressure += math.Pow(10, b.Level.Value/20)
+		}
+	}
+	const key, symbol, name = "subs", "Lsub", "level of the subwoofers at full power"
+	switch {
+	case n == 0:
+		return reckon.Unknown(key, symbol, name, "no subwoofer for the audience is driven")
+	case pressure == 0:
+		return reckon.Unknown(key, symbol, name, "the level of no subwoofer is known")
+	}
+	return reckon.Of(key, symbol, name, unit.Decibel(20*math.Log10(pressure)), "20 lg Σ 10^(Li/20) over {n}", reckon.Count("n", "subwoofers", float64(n-unknown))).
+		Noting("They add in step while they stand close together; spread out they add as powers, up to half of that.").Because("pressures in step")
 }
 
 func spare(b rig.Brief, level reckon.Figure) (average, over reckon.Figure) {

@@ -1,6 +1,7 @@
 package match
 
 import (
+	"fmt"
 	"math"
 	"math/cmplx"
 
@@ -109,17 +110,18 @@ func (l *Line) amplifier(x *rig.Index, ask Asked) {
 }
 
 // stiffness is how much more a channel gives into half the load: near 2 its
-// rails hold, near 1 its current or its supply gives in.
+// rails hold, near 1 its current or its supply gives in. Where half the load is
+// not rated, the load itself is taken as the half of twice.
 func stiffness(a *gear.Amplifier, z unit.Ohm) reckon.Figure {
+	if half := a.PowerInto(gear.Separate, z/2); !half.Known() {
+		z *= 2
+	}
 	whole, half := a.PowerInto(gear.Separate, z), a.PowerInto(gear.Separate, z/2)
-	switch {
-	case !whole.Known():
-		return reckon.Unknown("stiff", "s", "stiffness", whole.Lacks)
-	case !half.Known():
-		return reckon.Unknown("stiff", "s", "stiffness", half.Lacks)
+	if lacks := firstLack(whole, half); lacks != "" {
+		return reckon.Unknown("stiff", "s", "stiffness", lacks)
 	}
 	return reckon.Ratio("stiff", "s", "stiffness", half.Value/whole.Value, "{Phalf} / {P}", half.As("Phalf"), whole.As("P")).
-		Noting("Near 2 it is stiff: a bridge then brings up to 6 dB. Near 1 it is out of current, and a bridge brings 3 dB at most.").Because("ratings table")
+		Noting(fmt.Sprintf("From %s to %s. Near 2 it is stiff: a bridge then brings up to 6 dB. Near 1 it is out of current, and a bridge brings 3 dB at most.", z, z/2)).Because("ratings table")
 }
 
 func (l *Line) box(x *rig.Index, i int, flat load.Sweep, ask Asked) LineBox {

@@ -80,7 +80,9 @@ func TestRippleOfACone(t *testing.T) {
 // than one channel; twice the boxes bring 3.01 dB, subwoofers 6.02.
 func TestAdviser(t *testing.T) {
 	quiet := rigtest.Box("quiet", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(1000)) })
-	keen := rigtest.Box("keen", func(s *gear.Loudspeaker) { s.Sensitivity, s.Continuous = unit.Of(unit.Decibel(103)), unit.Of(unit.Watt(300)) })
+	keen := rigtest.Box("keen", func(s *gear.Loudspeaker) {
+		s.Sensitivity, s.Continuous = unit.Of(unit.Decibel(103)), unit.Of(unit.Watt(300))
+	})
 	big := rigtest.Amp("big", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 1000}} })
 	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1").Add(quiet, "B1").Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in")
 	owned := []gear.Holding{{Model: big, Count: 1}, {Model: keen, Count: 2}}

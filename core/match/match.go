@@ -17,6 +17,7 @@ type Verdict struct {
 	Active  []ActiveBox
 	Pairs   []Pair
 	Level   reckon.Figure // all audience boxes together at the listening point
+	Subs    reckon.Figure // all subwoofers for the audience together, in step
 	Partial bool          // the level of some box is unknown and left out of it
 	Average reckon.Figure // of ordinary programme, where the level is read
 	Spare   reckon.Figure // average over the wanted level

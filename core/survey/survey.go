@@ -105,7 +105,7 @@ type Place struct {
 
 // Places lists all figures of a rig by what they are of.
 func (p *Report) Places() []Place {
-	places := []Place{{"job", append(p.Brief.Figures(), p.Match.Level, p.Match.Average, p.Match.Spare)},
+	places := []Place{{"job", append(p.Brief.Figures(), p.Match.Level, p.Match.Average, p.Match.Spare, p.Match.Subs)},
 		{"start", []reckon.Figure{p.Start.Total}}, {"strike", []reckon.Figure{p.Strike.Total}}}
 	limits := make(map[rig.Ref]protect.Output, len(p.Protect))
 	for _, l := range p.Protect {

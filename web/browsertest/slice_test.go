@@ -166,7 +166,7 @@ func TestPhone(t *testing.T) {
 		b.fits(page)
 		b.accessible("phone, " + page)
 	}
-	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock", hall + "/hookup?amp=A1&pair=0", hall + "/wire?lead=A1%09in+1"} {
+	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock", hall + "/hookup?amp=A1&pair=0", boathouse + "/plan", boathouse + "/output?at=A2%09out+A", boathouse + "/whatif", hall + "/wire?lead=A1%09in+1"} {
 		b.visit(page)
 		b.fits(page)
 	}
@@ -227,7 +227,7 @@ func TestAccessibleInBothSchemes(t *testing.T) {
 		s.dark = dark
 		b := open(t, s)
 		for _, path := range []string{"/", hall + "/brief", hall + "/match?sum=A1+out+A&figure=load", hall + "/match?mend=match.load-below-least%40A1%40out+A&n=0",
-			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10"} {
+			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10", "/stock", boathouse + "/plan", boathouse + "/output?at=A2%09out+A", boathouse + "/whatif", "/jobs/saltpan-quay/hookup?amp=A2&pair=0"} {
 			b.visit(path)
 			b.accessible(fmt.Sprintf("%s, dark %v", path, dark))
 		}

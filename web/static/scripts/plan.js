@@ -2,6 +2,12 @@
 // server keeps the best so far.
 (function () {
   "use strict";
+  // A slider says what it stands at, before the server says what follows.
+  document.addEventListener("input", (e) => {
+    const said = e.target.type === "range" && e.target.parentElement.querySelector("output");
+    if (said) said.textContent = e.target.value + " " + said.dataset.unit;
+  });
+
   document.addEventListener("click", (e) => {
     if (e.target.id !== "go-on") return;
     const line = e.target.closest("[data-stream]");

@@ -1,0 +1,133 @@
+package web
+
+import (
+	"fmt"
+	"math"
+	"net/http"
+	"strconv"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/gear"
+	"largo/core/match"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// whatIfView is the level for figures that are tried out.
+type whatIfView struct {
+	Sliders []slider
+	Choices []field
+	Level   reckon.Figure
+	Average reckon.Figure
+	Against string // against the level wanted
+	Change  string // against the rig as it is
+	Louder  string
+	Guess   reckon.Figure
+	Honest  string
+}
+
+// slider is a figure to be tried out.
+type slider struct {
+	ID, Name, Label, Unit string
+	Low, High, Step       float64
+	Value                 float64
+	Text                  string
+}
+
+func (s *Server) whatIf(c *gin.Context) {
+	p, err := s.aside(c, "What if")
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	p.Here = "/jobs/" + p.Job.Slug + "/whatif"
+	f := &form{c: c, query: c.Request.URL.Query()}
+	now, named := nowOf(p)
+	w := now
+	v := whatIfView{Guess: p.report.Brief.Guess}
+	take := func(name, label, symbol string, low, high, step float64, at *float64) {
+		if t := f.text(name); t != "" {
+			if x, err := strconv.ParseFloat(t, 64); err == nil && !math.IsNaN(x) {
+				*at = min(max(x, low), high)
+			}
+		}
+		v.Sliders = append(v.Sliders, slider{"if-" + name, name, label, symbol, low, high, step, *at, unit.Number(*at) + " " + symbol})
+	}
+	distance, boxes, sensitivity, power, hot := float64(w.Distance), float64(w.Boxes), float64(w.Sensitivity), float64(w.Power), float64(w.Compression)
+	take("distance", "Distance", "m", 1, 120, 0.5, &distance)
+	take("boxes", "Boxes", "", 1, 32, 1, &boxes)
+	take("sensitivity", "Sensitivity, 1 W at 1 m", "dB", 84, 114, 0.5, &sensitivity)
+	take("power", "Power at each box", "W", 5, 4000, 5, &power)
+	take("hot", "Power compression", "dB", 0, 6, 0.5, &hot)
+	w = match.WhatIf{Sensitivity: unit.Decibel(sensitivity), Power: unit.Watt(power), Boxes: int(boxes), Distance: unit.Metre(distance), Compression: unit.Decibel(hot), Celsius: 20, Humidity: 50, Together: f.text("step") == "yes"}
+	v.Choices = []field{p.Choose("whatif", "step", "They add", f.text("step"), choice{Value: "", Label: "as powers"}, choice{Value: "yes", Label: "in step, as subwoofers side by side"})}
+	v.say(p, now, w, named)
+	p.Body = v
+	s.render(c, http.StatusOK, "whatif", p)
+}
+
+// nowOf is the rig as it is, in the figures that can be tried out: its
+// full-range boxes for the audience, as many as there are, with the mean of
+// what they get. Named says whether the rig gave them.
+func nowOf(p *page) (now match.WhatIf, named bool) {
+	now = match.WhatIf{Sensitivity: 97, Power: 300, Boxes: 2, Distance: p.job.Rig.Brief.Distance.Or(10), Celsius: 20, Humidity: 50}
+	n, watts, keen := 0, 0.0, 0.0
+	for _, o := range p.report.Match.Outputs {
+		for _, b := range o.Boxes {
+			s := b.Speaker.OneWattSensitivity()
+			if o.Live && b.Device.Aim == rig.Audience && !b.Speaker.Sub && b.Power.Known() && s.Known() {
+				n++
+				watts += b.Power.Value
+				keen += s.Value
+			}
+		}
+	}
+	for i := range p.job.Rig.Devices {
+		m := p.report.Index.ModelAt(i)
+		named = named || m.Kind == gear.KindLoudspeaker
+	}
+	if n == 0 {
+		return now, false
+	}
+	now.Boxes, now.Power, now.Sensitivity = n, unit.Watt(watts/float64(n)), unit.Decibel(keen/float64(n))
+	return now, true
+}
+
+// headroom is how far an average of ordinary programme lies under a full sine,
+// as Match counts it.
+const programmeHeadroom unit.Decibel = 9.03
+
+func (v *whatIfView) say(p *page, now, w match.WhatIf, named bool) {
+	v.Level = w.Level()
+	v.Average = reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(v.Level.Value)-programmeHeadroom, "{L} − 9.03 dB", v.Level.As("L")).Because("IEC 62368-1 (from memory)")
+	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance, v.Average.Text())
+	if named {
+		d := unit.Decibel(v.Level.Value - now.Level().Value)
+		v.Change = d.Signed() + " against the rig as it is"
+		v.Louder = unit.Fixed(math.Pow(2, float64(d)/10), 2) + " times as loud as people would call it"
+	}
+	wanted, known := p.job.Rig.Brief.Wanted.Get()
+	if !known {
+		v.Against = "The brief names no level to compare with."
+		return
+	}
+	over := unit.Decibel(v.Average.Value) - wanted
+	v.Against = fmt.Sprintf("%s over the wanted %s", over.Signed(), wanted)
+	if over < 0 {
+		v.Against = fmt.Sprintf("%s short of the wanted %s: %s times the power, or as many boxes, or nearer", -over, wanted, unit.Number((-over).Ratio()))
+	}
+	total := float64(w.Power) * float64(w.Boxes) / over.Ratio()
+	v.Honest = fmt.Sprintf("By the honest sum the wanted level takes %s of amplifier in all with these boxes at this distance.", unit.Watt(total))
+	if v.Guess.Known() {
+		why := "It knows neither the distance nor how sensitive the boxes are; every 3 dB of sensitivity halves the watts."
+		switch r := total / v.Guess.Value; {
+		case r > 1.5:
+			why = fmt.Sprintf("The honest sum asks %s times as much: the room is longer, the level higher or the boxes less sensitive than the rule has in mind. %s", unit.Number(r), why)
+		case r < 0.67:
+			why = fmt.Sprintf("The honest sum asks %s of it: the boxes are more sensitive, nearer, or the level is lower than the rule has in mind. %s", unit.Fixed(r, 2), why)
+		}
+		v.Honest += fmt.Sprintf(" The first guess by listeners is %s. %s", v.Guess.Text(), why)
+	}
+}
