@@ -29,12 +29,17 @@ type outputPage struct {
 	Boxes     []lineBoxView
 	Form      []field
 	At        string
-	Advice    match.Advice
-	Bars      []choiceBar
-	BarsWide  float64
-	BarsHigh  float64
-	Ticks     []tick
-	HookUp    string
+	adviceView
+	HookUp string
+}
+
+// adviceView is the ways to be louder, drawn as decibels.
+type adviceView struct {
+	Advice   match.Advice
+	Bars     []choiceBar
+	BarsWide float64
+	BarsHigh float64
+	Ticks    []tick
 }
 
 // lineBoxView is a box with the lead of stock that would do.
@@ -90,7 +95,7 @@ func (s *Server) output(c *gin.Context) {
 		status = http.StatusUnprocessableEntity
 		p.refused, p.typed, p.Problem = &refused{form: "ask", faults: f.faults}, f.query, f.problem()
 	}
-	v := outputPage{Line: match.LineOf(p.report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"), Advice: match.Advise(p.report.Index, o, held)}
+	v := outputPage{Line: match.LineOf(p.report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"), adviceView: adviceOf(match.Advise(p.report.Index, o, held))}
 	v.fill(p, o, wire.StockOf(held))
 	v.Form = []field{p.Field("ask", "loss", "Wanted loss at most", typedOr(f, "loss", "0.5 dB"), "of the leads to a box"), p.Field("ask", "celsius", "Copper at", typedOr(f, "celsius", "20"), "°C"),
 		p.Field("ask", "circuit", "Circuit", typedOr(f, "circuit", ask.Circuit.String()), "of the mains that feeds it")}
@@ -180,7 +185,6 @@ func (v *outputPage) fill(p *page, o match.Output, stock wire.Stock) {
 		}
 		v.Boxes = append(v.Boxes, view)
 	}
-	v.bars()
 	if o.Pair >= 0 {
 		v.HookUp = hookUpHref(p.Job.Slug, v.Tag, o.Pair)
 	}
@@ -201,8 +205,9 @@ func thickEnough(offers []wire.Offer, b match.LineBox) string {
 	return "stock has none"
 }
 
-// bars draws the choices as decibels over one channel.
-func (v *outputPage) bars() {
+// adviceOf draws the choices as decibels over one channel.
+func adviceOf(a match.Advice) adviceView {
+	v := adviceView{Advice: a}
 	const row, left, width = 30.0, 250.0, 330.0
 	low, high := 0.0, 6.0
 	for _, c := range v.Advice.Choices {
@@ -225,4 +230,5 @@ func (v *outputPage) bars() {
 		v.Bars = append(v.Bars, b)
 	}
 	v.BarsWide, v.BarsHigh = left+width+70, 22+row*float64(len(v.Bars))+4
+	return v
 }

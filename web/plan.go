@@ -44,6 +44,7 @@ type planView struct {
 	WhyForm field
 	Why     []string
 	Unsure  string // how far from proved
+	Feeds   string // which amplifier goes on which circuit
 }
 
 type planColumn struct {
@@ -375,6 +376,7 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 		v.Unsure = fmt.Sprintf("It may be off by up to %.1f %%.", 100*plan.Gap)
 	}
 	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), plan.Aim, proved)
+	v.Feeds = circuitsText(plan)
 	next, err := rig.Apply(p.job.Rig, plan.Edit(pl.index))
 	if err != nil {
 		v.None = append(v.None, err.Error())
@@ -392,6 +394,31 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 			v.Amps = append(v.Amps, planned.ampView(&d, m))
 		}
 	}
+}
+
+// circuitsText tells which amplifier goes on which circuit.
+func circuitsText(plan match.Plan) string {
+	circuits := plan.Problem.Wishes.Circuits
+	if len(circuits) == 0 {
+		return ""
+	}
+	on, ok := plan.OnCircuits()
+	if !ok {
+		return "All together they draw less than the circuits carry, but no way was found to put each on one circuit: ask for one more, or for other circuits."
+	}
+	var parts []string
+	for c, a := range circuits {
+		var tags []string
+		for i, amp := range plan.Amps {
+			if on[i] == c {
+				tags = append(tags, amp.Tag)
+			}
+		}
+		if len(tags) > 0 {
+			parts = append(parts, fmt.Sprintf("circuit %d of %s: %s", c+1, a, strings.Join(tags, ", ")))
+		}
+	}
+	return "On ordinary music, " + strings.Join(parts, "; ") + "."
 }
 
 func boxesOf(p match.Problem) (n int) {

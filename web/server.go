@@ -78,6 +78,7 @@ func (s *Server) routes(e *gin.Engine) {
 	e.GET("/gear.csv", s.exportGear)
 	e.GET("/gear.json", s.exportGear)
 	e.GET("/gear.xlsx", s.exportGear)
+	e.GET("/advise", s.advise)
 	e.GET("/stock", s.stock)
 	e.GET("/stock.csv", s.exportStock)
 	e.POST("/stock", s.setStock)

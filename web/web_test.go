@@ -459,6 +459,26 @@ func TestOutputsInFullAndWhatIf(t *testing.T) {
 	}
 }
 
+// The adviser weighs any amplifier of the library with any boxes.
+func TestAdviserForAnyPair(t *testing.T) {
+	s := open(t)
+	ask := url.Values{"amp": {"fennholt-1400"}, "box": {"brackwater-keel-18"}, "boxes": {"1"}}
+	if status, page := s.get("/advise?" + ask.Encode()); status != 200 || !strings.Contains(page, "both channels bridged") || !strings.Contains(page, "5.2 dB") {
+		t.Errorf("%d: 1400 W bridged into 8 Ω are 5.2 dB over 420 W", status)
+	}
+	ask.Set("school", "never")
+	if _, page := s.get("/advise?" + ask.Encode()); !strings.Contains(page, "the school chosen is never to bridge") {
+		t.Error("the school is not heard")
+	}
+	ask.Set("boxes", "99")
+	if status, page := s.get("/advise?" + ask.Encode()); status != 422 || !strings.Contains(page, "cannot be right") {
+		t.Errorf("%d for 99 boxes on a channel", status)
+	}
+	if status, page := s.get("/advise"); status != 200 || !strings.Contains(page, "Choose an amplifier") {
+		t.Errorf("%d with nothing chosen", status)
+	}
+}
+
 func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
 	s := open(t)
 	s.post(hall+"/mend", url.Values{"stage": {"match"}, "finding": {"match.load-below-least@A1@out A"}, "n": {"0"}})

@@ -17,12 +17,17 @@ import (
 	"syscall"
 	"testing"
 	"time"
+
+	"github.com/spf13/cobra"
 )
 
 // run builds nothing: it calls the command as main does.
 func run(t *testing.T, args ...string) (out string, code int, said string) {
+	return runCommand(t, checkCommand(), args...)
+}
+
+func runCommand(t *testing.T, c *cobra.Command, args ...string) (out string, code int, said string) {
 	t.Helper()
-	c := checkCommand()
 	var b bytes.Buffer
 	c.SetOut(&b)
 	c.SetArgs(args)
@@ -77,6 +82,48 @@ func TestCheckExits(t *testing.T) {
 					t.Errorf("%v: %v, worst %q, %d places", flags, err, v.Worst, len(v.Figures))
 				}
 			}
+		}
+	}
+}
+
+// The plan of the command is the one that GLPK finds in the MPS file that it
+// writes; without one it says why, and what to give up.
+func TestMatchCommand(t *testing.T) {
+	quay := "../../demo/rigs/2-saltpan-quay.json"
+	owned := []string{"--stock", "../../demo/stock.csv", "--gear", "../../demo/gear.json"}
+	mps := filepath.Join(t.TempDir(), "out.mps")
+	out, code, said := runCommand(t, matchCommand(), append(owned, quay, "--json", "--mps", mps)...)
+	var plan struct {
+		Proved     bool
+		Amplifiers int
+		Weight     float64
+		Plan       []struct{ Outputs []struct{ Boxes []string } }
+	}
+	if err := json.Unmarshal([]byte(out), &plan); err != nil || code != 0 {
+		t.Fatalf("%d %s: %v", code, said, err)
+	}
+	boxes := 0
+	for _, a := range plan.Plan {
+		for _, o := range a.Outputs {
+			boxes += len(o.Boxes)
+		}
+	}
+	if !plan.Proved || plan.Amplifiers != 3 || plan.Weight != 36 || boxes != 8 {
+		t.Errorf("%+v, %d boxes", plan, boxes)
+	}
+	judge, err := exec.Command("glpsol", "--freemps", mps, "--min").CombinedOutput()
+	if err != nil || !bytes.Contains(judge, []byte("INTEGER OPTIMAL SOLUTION FOUND")) || !bytes.Contains(judge, []byte("mip =   3.")) {
+		t.Errorf("glpsol: %v\n%s", err, judge)
+	}
+	if _, code, said = runCommand(t, matchCommand(), quay); code != 2 || !strings.Contains(said, "Nothing here suits Column 6") {
+		t.Errorf("%d, %q: want why nothing suits the columns", code, said)
+	}
+	if _, code, said = runCommand(t, matchCommand(), append(owned, quay, "--spare", "1")...); code != 2 || !strings.Contains(said, "spare amplifiers in the truck") {
+		t.Errorf("%d, %q: want what to give up", code, said)
+	}
+	for _, bad := range [][]string{{quay, "--aim", "prettiest"}, {quay, "--circuits", "many"}, {quay, "--stock", "../../demo/stock.csv"}, {"nowhere.json"}} {
+		if _, code, said = runCommand(t, matchCommand(), bad...); code != 1 || said == "" {
+			t.Errorf("%v: %d, %q; want 1 and a sentence", bad, code, said)
 		}
 	}
 }

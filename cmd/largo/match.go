@@ -65,6 +65,10 @@ func joinAims() string {
 }
 
 func runMatch(c *cobra.Command, path string, o matchOptions) error {
+	ctx := c.Context()
+	if ctx == nil {
+		ctx = context.Background()
+	}
 	report, err := readReport(path, c.InOrStdin())
 	if err != nil {
 		return err
@@ -87,7 +91,7 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 			return exit{1, err.Error()}
 		}
 	}
-	ctx, stop := signal.NotifyContext(c.Context(), os.Interrupt)
+	ctx, stop := signal.NotifyContext(ctx, os.Interrupt)
 	defer stop()
 	ctx, cancel := context.WithTimeout(ctx, o.limit)
 	defer cancel()

@@ -1,6 +1,7 @@
 package match
 
 import (
+	"cmp"
 	"fmt"
 	"math"
 	"slices"
@@ -267,6 +268,55 @@ func (p *Plan) total(a Answer) {
 			}
 		}
 	}
+}
+
+// mostTried bounds the search for circuits; a plan of that many amplifiers is
+// beyond any tour.
+const mostTried = 200000
+
+// OnCircuits puts each amplifier of a plan on one circuit, so that none carries
+// more on ordinary music than it may: the number of the circuit, from 0, by
+// amplifier. It says false where that cannot be, though all together may do.
+func (p Plan) OnCircuits() ([]int, bool) {
+	circuits := p.Problem.Wishes.Circuits
+	need := make([]unit.Ampere, len(p.Amps))
+	order := make([]int, len(p.Amps))
+	for i, a := range p.Amps {
+		order[i] = i
+		t := a.Model.Takes()
+		taken := t.Idle
+		for _, o := range a.Outputs {
+			taken += o.Power * programmePart / unit.Watt(t.Efficiency)
+		}
+		need[i] = t.Current(taken, p.Problem.volts())
+	}
+	slices.SortStableFunc(order, func(a, b int) int { return cmp.Compare(need[b], need[a]) })
+	room := slices.Clone(circuits)
+	on := make([]int, len(p.Amps))
+	tried := 0
+	var put func(int) bool
+	put = func(n int) bool {
+		if n == len(order) {
+			return true
+		}
+		for c := range room {
+			if tried++; tried > mostTried {
+				return false
+			}
+			i := order[n]
+			if room[c] < need[i] || slices.Index(room, room[c]) < c { // of equal rooms the first is enough
+				continue
+			}
+			room[c] -= need[i]
+			on[i] = c
+			if put(n + 1) {
+				return true
+			}
+			room[c] += need[i]
+		}
+		return false
+	}
+	return on, put(0)
 }
 
 // Edit makes the plan so, as one act: boxes hung, modes set, inputs fed with

@@ -147,3 +147,23 @@ func TestEachAimIsBestAtItsOwn(t *testing.T) {
 		t.Errorf("the most headroom is %.2f times", got)
 	}
 }
+
+// Circuits carry amplifiers whole: three of about 3 A do not go on two of 4 A,
+// though together they would.
+func TestOnCircuits(t *testing.T) {
+	amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Class = "AB" })
+	amp.Intake = gear.Intake{Idle: unit.Of(unit.Watt(530)), Efficiency: unit.Of(unit.Ratio(0.6)), Factor: unit.Of(unit.Ratio(1))}
+	plan := match.Plan{Problem: match.Problem{Wishes: match.Wishes{Volts: 230}}}
+	for range 3 { // 530 W + 700 W / 8 / 0.6 = 676 W, 2.94 A
+		plan.Amps = append(plan.Amps, match.PlannedAmp{Model: amp, Outputs: []match.PlannedOutput{{Option: match.Option{Power: 700}}}})
+	}
+	for _, c := range []struct {
+		circuits []unit.Ampere
+		want     bool
+	}{{[]unit.Ampere{4.5, 4.5}, false}, {[]unit.Ampere{6, 3}, true}, {[]unit.Ampere{3, 3, 3}, true}, {[]unit.Ampere{2, 2, 2, 2, 2}, false}, {[]unit.Ampere{9}, true}} {
+		plan.Problem.Wishes.Circuits = c.circuits
+		if on, ok := plan.OnCircuits(); ok != c.want || ok && len(on) != 3 {
+			t.Errorf("%v: %v, %v; want %v", c.circuits, on, ok, c.want)
+		}
+	}
+}
