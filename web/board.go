@@ -21,9 +21,10 @@ type board struct {
 	Nodes         []boardNode
 	Leads         []boardLead
 	Columns       []tick
-	Follow        []choice // programmes that can be followed
-	Mains         bool     // the mains is drawn
-	Moved         bool     // some device stands where a hand put it
+	Follow        []choice        // programmes that can be followed
+	Mains         bool            // the mains is drawn
+	Known         map[string]bool // marks of the parts that the page has already
+	Moved         bool            // some device stands where a hand put it
 }
 
 type boardNode struct {

@@ -50,25 +50,50 @@ func (b board) SVG() template.HTML {
 	for _, c := range b.Columns {
 		w.put(`<text class="column" x="`, c.X, `" y="13">`, said(c.Label), `</text>`)
 	}
-	for _, l := range b.Leads {
-		w.marked(func(part *pen) { part.lead(l) })
-	}
-	for _, n := range b.Nodes {
-		w.marked(func(part *pen) { part.node(n) })
+	for _, part := range b.parts() {
+		switch {
+		case b.Known[part.mark]: // the page has it already
+			w.put(part.stub, ` data-is="`, part.mark, `"></`, part.name, `>`)
+		default:
+			w.put(`<`, part.name, ` data-is="`, part.mark, `" `, part.rest)
+		}
 	}
 	w.put(`</svg>`)
 	return template.HTML(w.String())
 }
 
-// marked writes one part of the drawing with a mark that is another as soon as
-// anything in it is, so that a page can tell what an edit changed.
-func (w *pen) marked(draw func(*pen)) {
-	var part pen
-	draw(&part)
+// boardPart is one lead or device of the drawing with a mark that is another
+// as soon as anything in it is, so that a page can tell what an edit changed,
+// and need not be sent what did not.
+type boardPart struct{ name, rest, mark, stub string }
+
+func (b board) parts() []boardPart {
+	parts := make([]boardPart, 0, len(b.Leads)+len(b.Nodes))
+	for _, l := range b.Leads {
+		var stub pen
+		stub.put(`<a href="`, said(l.Href), `"`)
+		parts = append(parts, partOfBoard(stub.String(), func(w *pen) { w.lead(l) }))
+	}
+	for _, n := range b.Nodes {
+		var stub pen
+		stub.put(`<g data-tag="`, said(n.Tag), `"`)
+		parts = append(parts, partOfBoard(stub.String(), func(w *pen) { w.node(n) }))
+	}
+	return parts
+}
+
+func partOfBoard(stub string, draw func(*pen)) boardPart {
+	var w pen
+	draw(&w)
+	name, rest, _ := strings.Cut(w.String(), " ")
+	return boardPart{name[1:], rest, markOf(w.String()), stub}
+}
+
+// markOf is a short mark of a text.
+func markOf(text string) string {
 	h := fnv.New64a()
-	h.Write([]byte(part.String()))
-	name, rest, _ := strings.Cut(part.String(), " ")
-	w.put(name, ` data-is="`, strconv.FormatUint(h.Sum64(), 36), `" `, rest)
+	h.Write([]byte(text))
+	return strconv.FormatUint(h.Sum64(), 36)
 }
 
 func (w *pen) lead(l boardLead) {

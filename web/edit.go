@@ -82,6 +82,7 @@ func (s *Server) answerEdit(c *gin.Context, at finding.Stage, form string, j sto
 			s.fail(c, err)
 			return
 		}
+		c.Set(beforeEdit, &before{job: j, report: survey.Survey(j.Rig)})
 		s.showStage(c, http.StatusOK, at, now, url.Values{"since": {strconv.Itoa(base)}}, nil)
 	default:
 		q := url.Values{"since": {strconv.Itoa(base)}}
@@ -90,6 +91,22 @@ func (s *Server) answerEdit(c *gin.Context, at finding.Stage, form string, j sto
 		}
 		c.Redirect(http.StatusSeeOther, "/jobs/"+j.Slug+"/"+string(at)+"?"+q.Encode())
 	}
+}
+
+// before is a job as it was before the edit that a request made: what the page
+// that sent it still shows.
+type before struct {
+	job    store.Job
+	report *survey.Report
+}
+
+// beforeEdit is where a request keeps it.
+const beforeEdit = "before"
+
+func (p *page) before() *before {
+	b, _ := p.gin.Get(beforeEdit)
+	was, _ := b.(*before)
+	return was
 }
 
 // again is an edit that met another one, ready to be made on top of it.

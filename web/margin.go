@@ -130,6 +130,10 @@ func findMend(report *survey.Report, id, n string) (finding.Finding, finding.Way
 
 // fillChanged tells what the last edit did, as before and after.
 func (s *Server) fillChanged(p *page, since int) error {
+	if was := p.before(); was != nil && was.job.Number == since {
+		p.setChanged(was.report)
+		return nil
+	}
 	before, err := s.store.RevisionRig(p.gin, p.Job.Slug, since)
 	switch {
 	case errors.Is(err, store.ErrNotFound):
@@ -137,10 +141,14 @@ func (s *Server) fillChanged(p *page, since int) error {
 	case err != nil:
 		return err
 	}
-	c := changed(survey.Compare(survey.Survey(before), p.report), "", mostChanges)
+	p.setChanged(survey.Survey(before))
+	return nil
+}
+
+func (p *page) setChanged(before *survey.Report) {
+	c := changed(survey.Compare(before, p.report), "", mostChanges)
 	c.Close = p.Here
 	p.Margin.Changed = &c
-	return nil
 }
 
 // changed words a comparison; figures of the device that it is about come

@@ -90,11 +90,26 @@ func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.
 	if p.List != "" {
 		act.put(`<input type="hidden" name="list" value="`, said(p.List), `">`)
 	}
+	if shown := shownOf(ask); shown != "" {
+		act.put(`<input type="hidden" name="shown" value="`, said(shown), `">`)
+	}
 	p.Act = template.HTML(act.String())
 	p.Strip = strip(j.Slug, at, report)
 	p.Finds = finds(j.Slug, j.Rig)
 	p.Keys = stageKeys
 	return p, s.fillMargin(p)
+}
+
+// shownOf is what a page shows of its drawing beside the rig: the device or
+// lead that is looked at, the programme that is followed.
+func shownOf(ask url.Values) string {
+	q := url.Values{}
+	for _, name := range []string{"device", "lead", "follow"} {
+		if v := ask.Get(name); v != "" {
+			q.Set(name, v)
+		}
+	}
+	return q.Encode()
 }
 
 // aside begins a page of a job that stands beside the stages, without a margin.

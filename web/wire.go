@@ -69,6 +69,8 @@ type lineView struct {
 type linkView struct {
 	From, To, Kind, Lead, Href string
 	Ref                        string // of the input
+	Mark                       string // another as soon as anything in the row is
+	Known                      bool   // the page has it already
 	Loss                       sum
 	HasLoss                    bool
 }
@@ -108,6 +110,7 @@ func (s *Server) viewWire(p *page) error {
 	if v.List == "" || v.List == "patch" {
 		v.Links = p.linkViews()
 	}
+	v.leaveOutKnown(p)
 	for i, d := range p.job.Rig.Devices {
 		m := p.report.Index.ModelAt(i)
 		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, v.Board.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
@@ -197,9 +200,36 @@ func (p *page) linkViews() []linkView {
 		from, _ := p.report.Index.Port(k.From)
 		v.From, v.To, v.Kind, v.Ref = k.From.String(), k.To.String(), string(from.Signal), refValue(k.To)
 		v.Lead, v.Href = p.leadText(k), p.Here+"?"+url.Values{"lead": {refValue(k.To)}}.Encode()+"#lead"
+		v.Mark = markOf(fmt.Sprint(v))
 		views = append(views, v)
 	}
 	return views
+}
+
+// leaveOutKnown leaves out what the page that sent an edit shows already: it
+// has the drawing and the patch list as they were before.
+func (v *wireView) leaveOutKnown(p *page) {
+	was := p.before()
+	if was == nil {
+		return
+	}
+	old := *p
+	old.report, old.job = was.report, was.job
+	v.Board.Known = map[string]bool{}
+	shown, _ := url.ParseQuery(p.gin.PostForm("shown"))
+	for _, part := range old.drawBoard(shown.Get("device"), readRef(shown.Get("lead")), readRef(shown.Get("follow"))).parts() {
+		v.Board.Known[part.mark] = true
+	}
+	if v.Links == nil {
+		return
+	}
+	rows := map[string]bool{}
+	for _, row := range old.linkViews() {
+		rows[row.Mark] = true
+	}
+	for i := range v.Links {
+		v.Links[i].Known = rows[v.Links[i].Mark]
+	}
 }
 
 // fillNeeds counts what has to be packed against what is owned.

@@ -137,7 +137,7 @@ func (c *Choice) judge(x *rig.Index, o Output) {
 	case !c.Power.Known():
 		c.Allowed, c.Why = false, c.Power.Lacks
 	case c.Ratio.Known() && c.Ratio.Value > high*(1+bandTolerance):
-		c.Allowed, c.Why = false, fmt.Sprintf("%s times the rating; the policy %q allows %s", unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
+		c.Allowed, c.Why = false, fmt.Sprintf("it would give each box %s times its rating; the policy %q allows %s", unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
 	}
 }
 

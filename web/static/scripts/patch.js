@@ -4,8 +4,8 @@
 (function () {
   "use strict";
 
-  const deep = "#book, #matter, #board, .board-view, svg.board, .margin, .leaf, #lists";
-  const passing = /name="(rev|command|list)" value="[^"]*"/g; // differs in every answer
+  const deep = "#book, #matter, #board, .board-view, svg.board, .margin, .leaf, #lists, #patch, #patch-table, #patch-rows";
+  const passing = /name="(rev|command|list|shown)" value="[^"]*"/g; // differs in every answer
 
   const source = (el) => el.outerHTML.replace(passing, "");
   const same = (a, b) => (a.dataset.is ? a.dataset.is === b.dataset.is : source(a) === source(b));
@@ -28,6 +28,11 @@
     });
   }
 
+  // What the page has already comes as a mark alone. Should the page not have
+  // it after all, as when the drawing shows something dimmed, it is loaded anew.
+  let stale = false;
+  const stub = (el) => el.dataset.is && !el.firstChild;
+
   function patch(old, fresh) {
     attributes(old, fresh);
     const before = Array.from(old.children);
@@ -45,8 +50,11 @@
           patch(was, now);
           now = was;
         } else if (same(was, now)) now = was;
-        else was.replaceWith(now);
-      }
+        else {
+          stale = stale || stub(now);
+          was.replaceWith(now);
+        }
+      } else stale = stale || stub(now);
       if (now.nextElementSibling !== at || now.parentElement !== old) old.insertBefore(now, at);
     });
     known.forEach((gone) => gone.remove());
@@ -54,7 +62,7 @@
 
   // Every form of the page names the revision that it was made on.
   function follow(book, fresh) {
-    ["rev", "command", "list"].forEach((name) => {
+    ["rev", "command", "list", "shown"].forEach((name) => {
       const now = fresh.querySelector("input[name=" + name + "]");
       if (now) book.querySelectorAll("input[name=" + name + "]").forEach((el) => el.setAttribute("value", now.value));
     });
@@ -71,9 +79,10 @@
     if (book.id !== "book" || e.defaultPrevented || book.className !== fresh.className) return;
     e.preventDefault();
     const values = document.createElement("div");
-    values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list]")).slice(0, 3).map((el) => el.cloneNode()));
+    values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list], input[name=shown]")).slice(0, 4).map((el) => el.cloneNode()));
     if (document.activeElement && document.activeElement.closest("svg")) document.activeElement.blur(); // to lose it half-way would lay out everything twice
     patch(book, fresh);
+    if (stale) return location.reload();
     follow(book, values);
     book.removeAttribute("aria-busy");
     if (kept && sent && sent.isConnected && sent.reset) sent.reset();
