@@ -15,7 +15,7 @@ demo:
 test:
 	@scripts/install.sh test
 	@echo "largo: building and testing"
-	@go test ./...
+	@go test -timeout 40m ./...
 
 # What is checked before a change is taken: form, vet and staticcheck.
 check:
@@ -26,12 +26,12 @@ check:
 # The figures of the README, measured.
 bench:
 	@scripts/install.sh test
-	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./web
+	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./web ./exchange
 
 # Takes the pictures of docs/screenshots from the demo tour.
 screenshots:
 	@scripts/install.sh test
-	LARGO_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -run TestScreenshots ./web/browsertest
+	LARGO_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -timeout 40m -run TestScreenshots ./web/browsertest
 
 # Longer than the tests fuzz: each reader of files for a minute.
 fuzz:

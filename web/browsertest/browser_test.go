@@ -103,7 +103,7 @@ func (b *tab) attach(s screen) {
 	t.Helper()
 	b.width = s.width
 	ctx, cancel := chromedp.NewContext(browser)
-	ctx, stop := context.WithTimeout(ctx, 150*time.Second)
+	ctx, stop := context.WithTimeout(ctx, 12*time.Minute)
 	b.ctx = ctx
 	chromedp.ListenTarget(ctx, b.hear)
 	t.Cleanup(func() {
@@ -271,7 +271,7 @@ var enter, tabKey = kb.Enter, kb.Tab
 // await waits until a condition of the page holds.
 func (b *tab) await(what, condition string) {
 	b.t.Helper()
-	ctx, cancel := context.WithTimeout(b.ctx, 20*time.Second)
+	ctx, cancel := context.WithTimeout(b.ctx, 90*time.Second)
 	defer cancel()
 	for {
 		var ok bool

@@ -330,7 +330,12 @@ func TestScreenshots(t *testing.T) {
 	shoot(laptop, "start", hall+"/start")
 	shoot(dark, "strike-dark", boathouse+"/strike")
 	shoot(laptop, "gear", "/gear")
-	shoot(laptop, "model", "/gear/model/fennholt-1400")
+	shoot(laptop, "model", "/gear/model/brackwater-reed-10")
+	shoot(laptop, "stock", "/stock")
+	shoot(laptop, "plan", hall+"/plan")
+	shoot(laptop, "output", boathouse+"/output?at=A2%09out+A")
+	shoot(laptop, "whatif", boathouse+"/whatif?distance=22")
+	shoot(laptop, "hookup", "/jobs/saltpan-quay/hookup?amp=A2&pair=0")
 	shoot(darkPhone, "start-phone", boathouse+"/start")
 	shoot(phone, "match-phone", hall+"/match")
 
