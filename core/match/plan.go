@@ -277,14 +277,52 @@ func (p Problem) without(out func(Option) bool) Problem {
 	return p
 }
 
+// roundings are conditions that follow from the others for whole numbers alone:
+// seven boxes at most two on an output take four outputs, not three and a half.
+// Each row of boxes, Σ k y = n, is divided by a number d and rounded up, Σ ⌈k/d⌉ y
+// ≥ ⌈n/d⌉, and down (V. Chvátal, Discrete Mathematics 4, 1973; from memory).
+func (p Problem) roundings() []milp.Row {
+	var rows []milp.Row
+	for g := range p.Groups {
+		n, most := len(p.Groups[g].Boxes), 0
+		for _, o := range p.Options {
+			if o.Group == g {
+				most = max(most, o.Boxes)
+			}
+		}
+		for d := 2; d <= most; d++ {
+			if n%d == 0 {
+				continue
+			}
+			up := milp.Row{Name: "up", Sense: milp.AtLeast, Right: float64((n + d - 1) / d)}
+			down := milp.Row{Name: "down", Sense: milp.AtMost, Right: float64(n / d)}
+			for j, o := range p.Options {
+				if o.Group != g {
+					continue
+				}
+				up.Entries = append(up.Entries, milp.Entry{Column: j, Value: float64((o.Boxes + d - 1) / d)})
+				if o.Boxes >= d {
+					down.Entries = append(down.Entries, milp.Entry{Column: j, Value: float64(o.Boxes / d)})
+				}
+			}
+			rows = append(rows, up, down)
+		}
+	}
+	return rows
+}
+
 func (p Problem) solve(ctx context.Context, aim Aim, tell func(Progress)) partial {
 	prog := p.Programme()
+	prog.Rows = append(prog.Rows, p.roundings()...)
 	a := Answer{Aim: aim, Proved: true}
 	for _, s := range p.stages(aim) {
 		for j := range prog.Columns {
 			prog.Columns[j].Cost = s.cost[j]
 		}
 		search := milp.Search{Known: a.X, Step: s.step}
+		if a.X == nil {
+			search.Known = p.first(prog, s.cost)
+		}
 		if tell != nil {
 			search.Progress = func(r milp.Result) { tell(Progress{aim, p.amplifiers(r.X), a.Nodes + r.Nodes, r.Gap()}) }
 		}
