@@ -397,6 +397,93 @@ func TestStringsAndReadings(t *testing.T) {
 	}
 }
 
+// Workbooks, curves and stock lists go in whole or not at all.
+func TestWorkbooksCurvesAndStock(t *testing.T) {
+	s := open(t)
+	_, book := s.get("/gear.xlsx")
+	if status, page := s.uploadTo("/gear/import", strings.NewReader(book)); status != 200 || !strings.Contains(page, "No models new, no models changed, 116 models as they are") {
+		t.Errorf("%d: the workbook came back changed", status)
+	}
+	box := "/gear/model/brackwater-reed-12"
+	if status, page := s.uploadTo(box+"/curve/impedance", strings.NewReader("* bench\n20 9 20\n100 7.1 -5\n1000 6.6 0\n")); status != 200 || !strings.Contains(page, "3 points, 6.6 Ω at least, at 1000 Hz") {
+		t.Errorf("%d: the curve is not there", status)
+	}
+	if status, text := s.get(box + "/curve/impedance"); status != 200 || !strings.Contains(text, "100\t7.1\t-5") {
+		t.Errorf("%d: %q", status, text)
+	}
+	if status, page := s.uploadTo(box+"/curve/impedance", strings.NewReader("20 9\n100 plenty\n")); status != 422 || !strings.Contains(page, "Line 2") || !strings.Contains(page, "3 points") {
+		t.Errorf("%d: a broken curve", status)
+	}
+	if status, page := s.post("/stock", url.Values{"model": {"fennholt-1400"}, "place": {"Van"}, "count": {"3"}}); status != 200 || !strings.Contains(page, "Barge, Store, Van") {
+		t.Errorf("%d: the stock was not kept", status)
+	}
+	for field, c := range map[string][2]string{"count": {"-1", "cannot be right"}, "place": {"", "missing"}, "model": {"ghost", "Choose a model"}} {
+		v := url.Values{"model": {"fennholt-1400"}, "place": {"Van"}, "count": {"3"}}
+		v.Set(field, c[0])
+		if status, page := s.post("/stock", v); status != 422 || !strings.Contains(page, c[1]) {
+			t.Errorf("%d for %s %q", status, field, c[0])
+		}
+	}
+	if status, page := s.uploadTo("/stock/import", strings.NewReader("id,place,count\nfennholt-1400,Van,9\nghost,Van,1\n")); status != 422 || !strings.Contains(page, "Row 3, column id") {
+		t.Errorf("%d: a stock list with a ghost", status)
+	}
+	if _, list := s.get("/stock.csv"); !strings.Contains(list, "fennholt-1400,Fennholt,1400,Van,3") {
+		t.Error("half of the refused list was taken")
+	}
+}
+
+// Leads of stock, multicores, phantom power, twins and places on the drawing
+// are edits like any other.
+func TestEditsOfTheBoard(t *testing.T) {
+	s := open(t)
+	wire := boathouse + "/wire"
+	for _, c := range []struct {
+		what, path string
+		form       url.Values
+		says       string
+	}{
+		{"another lead", "/lead", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "first": {"mic-10"}, "second": {"mic-10"}}, "microphone lead 10 m, microphone lead 10 m"},
+		{"no lead of stock", "/lead", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "length": {"30 ft"}}, "9.14 m"},
+		{"all from stock", "/take", nil, "microphone lead"},
+		{"phantom power", "/phantom", url.Values{"device": {"DESK"}, "port": {"in 15"}, "on": {"yes"}}, "does not take it"},
+		{"and off again", "/phantom", url.Values{"device": {"DESK"}, "port": {"in 15"}, "on": {"no"}}, "every lead fits"},
+		{"a place", "/place", url.Values{"tag": {"CUES"}, "x": {"40"}, "y": {"300"}}, `data-tag="CUES" data-x="40.0" data-y="300.0"`},
+		{"tidy again", "/tidy", nil, `data-tag="CUES" data-x="6.0"`},
+		{"a switch", "/pair", url.Values{"tag": {"A1"}, "pair": {"0"}, "output": {"separate"}, "input": {"parallel"}}, "both on in 1"},
+	} {
+		if c.form == nil {
+			c.form = url.Values{}
+		}
+		if status, page := s.post(wire+c.path, c.form); status != 200 || !strings.Contains(page, c.says) {
+			t.Errorf("%s: %d without %q", c.what, status, c.says)
+		}
+	}
+	for what, c := range map[string]struct {
+		path string
+		form url.Values
+	}{
+		"a lead that is not owned": {"/lead", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "first": {"ghost"}}},
+		"a place in words":         {"/place", url.Values{"tag": {"CUES"}, "x": {"left"}, "y": {"3"}}},
+		"a place far off":          {"/place", url.Values{"tag": {"CUES"}, "x": {"1e9"}, "y": {"3"}}},
+		"a twin of nothing":        {"/mirror", url.Values{"tags": {"DESK"}}},
+		"phantom at a line input":  {"/phantom", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "on": {"yes"}}},
+	} {
+		before := s.state()
+		if status, _ := s.post(wire+c.path, c.form); status != 422 || s.state() != before {
+			t.Errorf("%s: %d, want 422 and nothing changed", what, status)
+		}
+	}
+	if status, page := s.get("/jobs/saltpan-quay/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "BRIDGE ONLY") || !strings.Contains(page, "before it is energised") {
+		t.Errorf("%d: the hook-up", status)
+	}
+	if status, page := s.get(hall + "/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "must never be bridged") {
+		t.Errorf("%d: a hook-up of what must not be bridged", status)
+	}
+	if status, _ := s.get(hall + "/hookup?amp=A2&pair=9"); status != 404 {
+		t.Errorf("%d for a pair that is not", status)
+	}
+}
+
 // The best amplifiers are planned, compared with the rig as it is, taken as
 // one edit and undone.
 func TestPlanIsTakenAndUndone(t *testing.T) {
