@@ -12,10 +12,10 @@ import (
 )
 
 type briefView struct {
-	Ruler                              ruler
-	Guess, Stay, Level, Average, Spare sum
-	Form                               []field
-	Outdoors                           bool
+	Ruler                                    ruler
+	Guess, Stay, Level, Average, Spare, Subs sum
+	Form                                     []field
+	Outdoors                                 bool
 }
 
 func (s *Server) viewBrief(p *page) error {
@@ -23,7 +23,7 @@ func (s *Server) viewBrief(p *page) error {
 	p.Verdict = briefVerdict(p)
 	p.Body = briefView{
 		Ruler: levelRuler(float64(b.Wanted.Or(0)), valueOf(m.Average)),
-		Guess: p.sum("job", v.Guess), Stay: p.sum("job", v.Stay), Level: p.sum("job", m.Level), Average: p.sum("job", m.Average), Spare: p.sum("job", m.Spare),
+		Guess: p.sum("job", v.Guess), Stay: p.sum("job", v.Stay), Level: p.sum("job", m.Level), Average: p.sum("job", m.Average), Spare: p.sum("job", m.Spare), Subs: p.sum("job", m.Subs),
 		Form: briefFields(p, "brief", b), Outdoors: b.Outdoors,
 	}
 	return nil

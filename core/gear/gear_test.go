@@ -224,3 +224,49 @@ func TestPorts(t *testing.T) {
 		t.Error("an active box has a switch and makes sound")
 	}
 }
+
+// 2.5 mm² copper by IEC 60028 is 6.8966, 7.7097 and 8.2517 Ω/km at 20, 50 and
+// 70 °C; IEC 60228 lets class 5 have 7.98 Ω/km at 20 °C (from memory), the 11 to
+// 16 % more of flexible lead.
+func TestLeadsByTheStandards(t *testing.T) {
+	for celsius, want := range map[float64]float64{20: 6.8966, 50: 7.7097, 70: 8.2517} {
+		if got := float64(LoopResistance(1000, 2.5, celsius)) / 2; math.Abs(got-want) > 1e-4 {
+			t.Errorf("2.5 mm² at %g °C: %.4f Ω/km, want %.4f", celsius, got, want)
+		}
+	}
+	if more := 7.98/(float64(LoopResistance(1000, 2.5, 20))/2) - 1; more < 0.11 || more > 0.16 {
+		t.Errorf("class 5 is %.1f %% above solid copper", 100*more)
+	}
+	if got := AreaFor(30, LoopResistance(30, 2.5, 40), 40); math.Abs(float64(got)-2.5) > 1e-9 {
+		t.Errorf("the conductor for the resistance of 2.5 mm² is %s", got)
+	}
+}
+
+// At another supply an unregulated amplifier gives the square of the voltage's
+// ratio; a circuit of 120 V 15 A sustains 1170 W at 65 % and 1620 W at 90 %, one
+// of 230 V 16 A 2392 and 3312 W.
+func TestSupplyAndWall(t *testing.T) {
+	m := Model{Kind: KindAmplifier, Amplifier: &Amplifier{Channels: 2, Supply: unit.Of(unit.Volt(230)),
+		Ratings: []Rating{{Mode: Separate, Load: 8, Power: 400}, {Mode: Separate, Load: 8, Power: 700, Duration: Burst}}}}
+	p := m.Amplifier.PowerInto(Separate, 8)
+	if got := m.AtSupply(p, 207); math.Abs(got.Value-324) > 1e-9 { // 0.9² of 400 W
+		t.Errorf("at 207 V: %s", got.Text())
+	}
+	m.Intake.Corrected, m.Intake.VoltsLow, m.Intake.VoltsHigh = Yes, unit.Of(unit.Volt(90)), unit.Of(unit.Volt(264))
+	if got := m.AtSupply(p, 120); got.Value != 400 {
+		t.Errorf("regulated at 120 V: %s", got.Text())
+	}
+	if b := m.Amplifier.BurstInto(Separate, 8); b.Value != 700 || p.Value != 400 {
+		t.Errorf("burst %s, continuous %s", b.Text(), p.Text())
+	}
+	for _, c := range []struct {
+		efficiency unit.Ratio
+		amps       unit.Ampere
+		volts      unit.Volt
+		want       float64
+	}{{0.65, 15, 120, 1170}, {0.9, 15, 120, 1620}, {0.65, 16, 230, 2392}, {0.9, 16, 230, 3312}} {
+		if got := (Takes{Efficiency: c.efficiency}).WallGives(c.amps, c.volts); math.Abs(got.Value-c.want) > 1e-6 {
+			t.Errorf("%s at %s, %s: %s, want %g W", c.amps, c.volts, c.efficiency, got.Text(), c.want)
+		}
+	}
+}

@@ -374,7 +374,7 @@ func (e *planEdit) unplugIdle(a PlannedAmp, keep []rig.Ref) {
 		listens[ch] = true
 	}
 	for _, o := range a.Outputs {
-		listens[o.Channel] = true
+		listens[o.Channel] = o.Channel%2 == 0 || !a.oneFeed(o.Channel/2)
 	}
 	for ch := range a.Model.Amplifier.Channels {
 		in := rig.Ref{Device: a.Tag, Port: gear.InputPort(ch)}
@@ -384,12 +384,28 @@ func (e *planEdit) unplugIdle(a PlannedAmp, keep []rig.Ref) {
 	}
 }
 
-// pair sets a pair of channels once: bridged, or separate with an input each.
+// oneFeed tells whether both channels of a pair work on one programme, so that
+// the first one's input does for both.
+func (a *PlannedAmp) oneFeed(pair int) bool {
+	var feeds []rig.Ref
+	for _, o := range a.Outputs {
+		if o.Mode == gear.Separate && o.Channel/2 == pair {
+			feeds = append(feeds, o.Feed)
+		}
+	}
+	return len(feeds) == 2 && feeds[0] == feeds[1] && feeds[0].Port != ""
+}
+
+// pair sets a pair of channels once: bridged, or separate with an input each or
+// one for both.
 func (e *planEdit) pair(a PlannedAmp, pair int, keep []rig.Ref, before []PlannedOutput) {
 	if slices.ContainsFunc(before, func(o PlannedOutput) bool { return o.Channel/2 == pair }) {
 		return
 	}
 	set := rig.Pair{Output: gear.Separate, Input: rig.SeparateIn}
+	if a.oneFeed(pair) {
+		set.Input = rig.ParallelIn // one lead does for both
+	}
 	for _, o := range a.Outputs {
 		if o.Channel/2 == pair && o.Mode == gear.Bridged {
 			set = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
@@ -417,6 +433,9 @@ func (e *planEdit) hang(tag string, o PlannedOutput) {
 
 // feed plugs into the input of an output what its boxes heard before.
 func (e *planEdit) feed(a PlannedAmp, o PlannedOutput) {
+	if o.Channel%2 == 1 && a.oneFeed(o.Channel/2) {
+		return
+	}
 	in := rig.Ref{Device: a.Tag, Port: gear.InputPort(o.Channel)}
 	k, was := e.x.Into(in)
 	if was && k.From == o.Feed || o.Feed.Port == "" {

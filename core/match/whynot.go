@@ -215,7 +215,7 @@ func GivesUp(p Plan, all []Plan) string {
 		best.Hire, best.Ratio, best.Bridged = min(best.Hire, t.Hire), max(best.Ratio, t.Ratio), min(best.Bridged, t.Bridged)
 	}
 	t := p.Totals
-	add(t.Amplifiers > best.Amplifiers, "%d more amplifiers", t.Amplifiers-best.Amplifiers)
+	add(t.Amplifiers > best.Amplifiers, "%s", countOf(t.Amplifiers-best.Amplifiers, "more amplifier", "more amplifiers"))
 	add(t.Weight > best.Weight+0.05, "%s more to carry", t.Weight-best.Weight)
 	add(t.Draw > best.Draw+0.05, "%s more current", t.Draw-best.Draw)
 	add(t.Hire > best.Hire, "%s more hire", t.Hire-best.Hire)

@@ -62,6 +62,7 @@ type tab struct {
 	handler http.Handler
 	store   *store.Store
 	width   int64 // of the screen, px
+	byKeys  bool  // what would be clicked is brought into focus and entered
 
 	mu       sync.Mutex
 	problems []string
@@ -231,6 +232,11 @@ func (b *tab) click(selector string) {
 	b.t.Helper()
 	b.ready()
 	b.await(selector, `document.querySelector(`+quoted(selector)+`)?.checkVisibility()`)
+	if b.byKeys {
+		b.eval(`document.querySelector(`+quoted(selector)+`).focus()`, nil)
+		b.do(chromedp.KeyEvent(enter))
+		return
+	}
 	var at []float64
 	b.eval(`(() => { const e = document.querySelector(`+quoted(selector)+`); e.scrollIntoView({block: "center", behavior: "instant"});
 		const r = e.getClientRects()[0]; return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)

@@ -114,6 +114,7 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 // connector, Enter plugs, Shift and arrows move, and the forms do the rest.
 func TestWiringFromNothingByKeysAlone(t *testing.T) {
 	b := open(t, laptop)
+	b.byKeys = true
 	b.begin("Keys", smallRig...)
 	b.eval(`document.querySelector("#follow").focus()`, nil)
 	for range 12 { // past the tools, into the drawing
