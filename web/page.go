@@ -37,6 +37,7 @@ type page struct {
 	Strip   []stripItem
 	Margin  margin
 	Finds   []findItem
+	FindsIs part // the list of finds, as the page may have it
 	Keys    []keyHelp
 	Command string        // id of the next edit
 	List    string        // which of several lists is open
@@ -57,6 +58,13 @@ type jobFrame struct {
 	Number             int
 	Said, Ago          string
 	CanUndo, CanRedo   bool
+}
+
+// part is a piece of a page with a mark that is another as soon as anything in
+// it is. What the page that sent an edit has already is sent as the mark alone.
+type part struct {
+	Mark  string
+	Known bool
 }
 
 // stripItem is a stage on the strip of the day.
@@ -96,6 +104,10 @@ func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.
 	p.Act = template.HTML(act.String())
 	p.Strip = strip(j.Slug, at, report)
 	p.Finds = finds(j.Slug, j.Rig)
+	p.FindsIs = part{Mark: markOf(fmt.Sprint(p.Finds))}
+	if was := p.before(); was != nil {
+		p.FindsIs.Known = p.FindsIs.Mark == markOf(fmt.Sprint(finds(was.job.Slug, was.job.Rig)))
+	}
 	p.Keys = stageKeys
 	return p, s.fillMargin(p)
 }

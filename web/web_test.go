@@ -683,6 +683,32 @@ func BenchmarkBoard(b *testing.B) {
 	}
 }
 
+// BenchmarkBoardEdit throws a switch on that board and gets what the page takes
+// in place.
+func BenchmarkBoardEdit(b *testing.B) {
+	s := open(b)
+	slug, err := s.store.CreateJob(context.Background(), store.Change{Command: fresh(), Rig: rigtest.Large(b), Said: "Began", Author: "test"})
+	must(b, err)
+	inputs := []string{"parallel", "separate"}
+	rev := 1
+	for b.Loop() {
+		form := url.Values{"tag": {"A1"}, "pair": {"0"}, "output": {"separate"}, "input": {inputs[rev%2]}, "rev": {fmt.Sprint(rev)}, "command": {fresh()}}
+		req, err := http.NewRequest(http.MethodPost, s.URL+"/jobs/"+slug+"/wire/pair", strings.NewReader(form.Encode()))
+		must(b, err)
+		req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
+		req.Header.Set("X-Alpine-Request", "true")
+		answer, err := http.DefaultClient.Do(req)
+		must(b, err)
+		_, err = io.Copy(io.Discard, answer.Body)
+		must(b, err)
+		answer.Body.Close()
+		if answer.StatusCode != http.StatusOK {
+			b.Fatal(answer.StatusCode)
+		}
+		rev++
+	}
+}
+
 // BenchmarkSearch searches a library of 5,000 models as somebody types; the
 // aim is under 50 ms on the server.
 func BenchmarkSearch(b *testing.B) {

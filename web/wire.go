@@ -44,6 +44,7 @@ type wireView struct {
 	Needs     []needView
 	Short     int
 	CanTake   bool // stock has leads for some of those
+	Forms     part // the forms below, as the page may have them
 }
 
 // cableView is one sort of lead that none of stock was chosen for.
@@ -110,7 +111,6 @@ func (s *Server) viewWire(p *page) error {
 	if v.List == "" || v.List == "patch" {
 		v.Links = p.linkViews()
 	}
-	v.leaveOutKnown(p)
 	for i, d := range p.job.Rig.Devices {
 		m := p.report.Index.ModelAt(i)
 		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, v.Board.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
@@ -132,6 +132,8 @@ func (s *Server) viewWire(p *page) error {
 		}
 	}
 	v.Lead = p.leadView(lead, stock)
+	v.Forms.Mark = formsMark(v.Connect, v.Mirror, v.Loose, v.AddLoose, v.HangLoose)
+	v.leaveOutKnown(p)
 	p.Body = v
 	return nil
 }
@@ -206,6 +208,11 @@ func (p *page) linkViews() []linkView {
 	return views
 }
 
+// formsMark is a mark of what the forms of the stage offer.
+func formsMark(connect []field, mirror field, loose ...[]string) string {
+	return markOf(fmt.Sprint(connect, mirror, loose))
+}
+
 // leaveOutKnown leaves out what the page that sent an edit shows already: it
 // has the drawing and the patch list as they were before.
 func (v *wireView) leaveOutKnown(p *page) {
@@ -220,6 +227,8 @@ func (v *wireView) leaveOutKnown(p *page) {
 	for _, part := range old.drawBoard(shown.Get("device"), readRef(shown.Get("lead")), readRef(shown.Get("follow"))).parts() {
 		v.Board.Known[part.mark] = true
 	}
+	left := strings.Join(old.job.Rig.LeftSide(), ", ")
+	v.Forms.Known = v.Forms.Mark == formsMark(old.connectForm(), old.Field("mirror", "tags", v.Mirror.Label, left, v.Mirror.Hint), nil, nil, nil)
 	if v.Links == nil {
 		return
 	}
