@@ -12,6 +12,7 @@ import (
 	"strings"
 	"time"
 
+	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
 	"largo/core/finding"
@@ -367,7 +368,7 @@ func serveStatic(e *gin.Engine) error {
 		return err
 	}
 	server := http.StripPrefix("/static", http.FileServerFS(sub))
-	e.GET("/static/*file", func(c *gin.Context) {
+	e.GET("/static/*file", gzip.Gzip(gzip.DefaultCompression), func(c *gin.Context) {
 		c.Header("Cache-Control", "public, max-age=3600")
 		server.ServeHTTP(c.Writer, c.Request)
 	})

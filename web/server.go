@@ -60,13 +60,17 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.HandleMethodNotAllowed = true
-	e.Use(s.logged, s.recovered, headers, s.local, gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"/plan/progress$"})), bounded)
+	e.Use(s.logged, s.recovered, headers, s.local, pageGzip, bounded)
 	if err := serveStatic(e); err != nil {
 		return nil, err
 	}
 	s.routes(e)
 	return http.NewCrossOriginProtection().Handler(e), nil
 }
+
+// pageGzip packs pages quickly, for they are made anew for each request; what
+// is static is packed better, and a stream of events not at all.
+var pageGzip = gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"^/static/", "/plan/progress$"}))
 
 func (s *Server) routes(e *gin.Engine) {
 	e.GET("/healthz", s.health)
