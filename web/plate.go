@@ -180,7 +180,7 @@ func boxPlate(m gear.Model) plate {
 	s := m.Loudspeaker
 	p := plate{Label: "The terminal plate of " + m.Title(), Width: 336}
 	rows := float64(s.Pairs())
-	p.Height = 76 + 22*rows
+	p.Height = max(130, 76+22*rows)
 	p.Cases = []plateCase{{8, 8, 320, p.Height - 18, m.Title()}}
 	through := s.Sockets.Out
 	if through == "" {
