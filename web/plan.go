@@ -373,7 +373,7 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 	proved := "proved."
 	if !plan.Proved {
 		proved = "not proved yet."
-		v.Unsure = fmt.Sprintf("It may be off by up to %.1f %%.", 100*plan.Gap)
+		v.Unsure = upperFirst(plan.Off()) + "."
 	}
 	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), plan.Aim, proved)
 	v.Feeds = circuitsText(plan)

@@ -179,11 +179,7 @@ func noPlan(out io.Writer, ctx context.Context, report *survey.Report, p match.P
 func planText(w io.Writer, p match.Plan, left []match.Left) error {
 	out := &printer{w: w}
 	t := p.Totals
-	proved := "proved best"
-	if !p.Proved {
-		proved = fmt.Sprintf("not proved; it may be off by %.1f %%", 100*p.Gap)
-	}
-	out.line("%d amplifiers, %s, %s on ordinary music, least power %.2f times the rating; %s: %s", t.Amplifiers, t.Weight, t.Draw, t.Ratio, p.Aim, proved)
+	out.line("%d amplifiers, %s, %s on ordinary music, least power %.2f times the rating; %s: %s", t.Amplifiers, t.Weight, t.Draw, t.Ratio, p.Aim, p.Off())
 	for _, a := range p.Amps {
 		note := ""
 		if a.New {
@@ -244,5 +240,5 @@ func planJSON(w io.Writer, p match.Plan, left []match.Left) error {
 		Ratio      float64       `json:"ratio"`
 		Plan       []amplifier   `json:"plan"`
 		Left       []match.Left  `json:"left,omitempty"`
-	}{p.Aim, p.Proved, p.Gap, p.Totals.Amplifiers, p.Totals.Weight, p.Totals.Draw, p.Totals.Hire, p.Totals.Bridged, p.Totals.Ratio, amps, left})
+	}{p.Aim, p.Proved, min(p.Gap, 1e9), p.Totals.Amplifiers, p.Totals.Weight, p.Totals.Draw, p.Totals.Hire, p.Totals.Bridged, p.Totals.Ratio, amps, left})
 }

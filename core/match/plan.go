@@ -240,6 +240,17 @@ type Answer struct {
 	Nodes  int
 }
 
+// Off says how far an answer may be from the best.
+func (a Answer) Off() string {
+	switch {
+	case a.Proved:
+		return "proved best"
+	case math.IsInf(a.Gap, 1):
+		return "not proved; how far it may be off is not known yet"
+	}
+	return fmt.Sprintf("not proved; it may be off by up to %.1f %%", 100*a.Gap)
+}
+
 // Solve makes a plan best by an aim, exactly as far as the context lets it.
 func (p Problem) Solve(ctx context.Context, aim Aim, tell func(Progress)) Answer {
 	switch aim {
