@@ -291,7 +291,7 @@ func (p Problem) without(out func(Option) bool) Problem {
 // roundings are conditions that follow from the others for whole numbers alone:
 // seven boxes at most two on an output take four outputs, not three and a half.
 // Each row of boxes, Σ k y = n, is divided by a number d and rounded up, Σ ⌈k/d⌉ y
-// ≥ ⌈n/d⌉, and down (V. Chvátal, Discrete Mathematics 4, 1973; from memory).
+// ≥ ⌈n/d⌉ (V. Chvátal, Discrete Mathematics 4, 1973; from memory).
 func (p Problem) roundings() []milp.Row {
 	var rows []milp.Row
 	for g := range p.Groups {
@@ -305,18 +305,14 @@ func (p Problem) roundings() []milp.Row {
 			if n%d == 0 {
 				continue
 			}
-			up := milp.Row{Name: "up", Sense: milp.AtLeast, Right: float64((n + d - 1) / d)}
-			down := milp.Row{Name: "down", Sense: milp.AtMost, Right: float64(n / d)}
+			up := milp.Row{Name: "whole outputs", Sense: milp.AtLeast, Right: float64((n + d - 1) / d)}
 			for j, o := range p.Options {
 				if o.Group != g {
 					continue
 				}
 				up.Entries = append(up.Entries, milp.Entry{Column: j, Value: float64((o.Boxes + d - 1) / d)})
-				if o.Boxes >= d {
-					down.Entries = append(down.Entries, milp.Entry{Column: j, Value: float64(o.Boxes / d)})
-				}
 			}
-			rows = append(rows, up, down)
+			rows = append(rows, up)
 		}
 	}
 	return rows
