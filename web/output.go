@@ -51,12 +51,11 @@ type lineBoxView struct {
 
 // choiceBar is a way to be louder as a bar of decibels.
 type choiceBar struct {
-	X, Y, W     float64
-	TextX       float64
-	Name, Text  string
-	Out         bool // not allowed
-	Why         string
-	LabelInside bool
+	X, Y, W    float64
+	TextX      float64
+	Name, Text string
+	Out        bool // not allowed
+	Why        string
 }
 
 // outputHref is where the truth about an output stands.

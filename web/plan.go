@@ -49,7 +49,7 @@ type planView struct {
 
 type planColumn struct {
 	Aim, Href, Proved string
-	Chosen, None      bool
+	Chosen            bool
 }
 
 type planRow struct {
@@ -344,7 +344,7 @@ func (v *planView) column(p *page, plans []match.Plan, set []int, chosen int) pl
 	for _, i := range set {
 		aims = append(aims, string(plans[i].Aim))
 	}
-	col := planColumn{Aim: strings.Join(aims, ", "), Chosen: slices.Contains(set, chosen), None: plan.X == nil, Proved: "proved"}
+	col := planColumn{Aim: strings.Join(aims, ", "), Chosen: slices.Contains(set, chosen), Proved: "proved"}
 	if len(set) == len(plans) && len(set) > 1 {
 		col.Aim = "best by every aim"
 	}

@@ -8,7 +8,6 @@ import (
 
 	"github.com/gin-gonic/gin"
 
-	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/reckon"
 	"largo/core/rig"
@@ -84,10 +83,6 @@ func nowOf(p *page) (now match.WhatIf, named bool) {
 			}
 		}
 	}
-	for i := range p.job.Rig.Devices {
-		m := p.report.Index.ModelAt(i)
-		named = named || m.Kind == gear.KindLoudspeaker
-	}
 	if n == 0 {
 		return now, false
 	}
@@ -95,13 +90,9 @@ func nowOf(p *page) (now match.WhatIf, named bool) {
 	return now, true
 }
 
-// headroom is how far an average of ordinary programme lies under a full sine,
-// as Match counts it.
-const programmeHeadroom unit.Decibel = 9.03
-
 func (v *whatIfView) say(p *page, now, w match.WhatIf, named bool) {
 	v.Level = w.Level()
-	v.Average = reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(v.Level.Value)-programmeHeadroom, "{L} − 9.03 dB", v.Level.As("L")).Because("IEC 62368-1 (from memory)")
+	v.Average = match.AverageOf(v.Level)
 	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance, v.Average.Text())
 	if named {
 		d := unit.Decibel(v.Level.Value - now.Level().Value)

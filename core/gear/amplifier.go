@@ -211,9 +211,9 @@ func (a Amplifier) LeastLoad(mode Mode) reckon.Figure {
 		Because("each side of a bridge sees half the load")
 }
 
-// loadTolerance is how far a load may lie under a rated one and still count
+// LoadTolerance is how far a load may lie under a rated one and still count
 // as it: 0.5 %, the rounding of figures such as 2.67 Ω for three 8 Ω boxes.
-const loadTolerance = 0.005
+const LoadTolerance = 0.005
 
 // PowerInto is the continuous power in W that one channel, or one bridged
 // pair, gives into a load. As listed at a listed load; between two, a straight
@@ -232,7 +232,7 @@ func (a Amplifier) PowerInto(mode Mode, z unit.Ohm) reckon.Figure {
 		return listed.Noting("The channels' own rating into half the load is unknown, so the maker's bridged figure stands unchecked.")
 	case honest.Known() && len(rows) == 0:
 		return honest.Noting("The maker gives no bridged rating.")
-	case honest.Known() && listed.Known() && honest.Value < listed.Value*(1-loadTolerance):
+	case honest.Known() && listed.Known() && honest.Value < listed.Value*(1-LoadTolerance):
 		return honest.Noting(fmt.Sprintf("The maker claims %s bridged; two channels into half the load give less, and that is counted.", listed.Text()))
 	case !listed.Known():
 		return listed
@@ -295,7 +295,7 @@ func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 		return reckon.Unknown(key, symbol, name, "the sheet has no continuous rating in this mode")
 	}
 	for _, r := range rows {
-		if math.Abs(float64(z/r.Load-1)) <= loadTolerance {
+		if math.Abs(float64(z/r.Load-1)) <= LoadTolerance {
 			return reckon.Of(key, symbol, name, r.Power, "as rated into {Z}", reckon.In("Z", "load", r.Load, "sheet")).Because("ratings table")
 		}
 	}

@@ -70,7 +70,7 @@ func (t Takes) Current(taken unit.Watt, volts unit.Volt) unit.Ampere {
 }
 
 // WallGives is the most an amplifier can put out for long on one circuit: what
-// the circuit carries, less nothing, times its efficiency. Average output never
+// the circuit carries times its efficiency, idle draw left out. Average output never
 // exceeds average input.
 func (t Takes) WallGives(circuit unit.Ampere, volts unit.Volt) reckon.Figure {
 	return reckon.Of("wall", "Pwall", "most that one circuit sustains", unit.Watt(float64(circuit)*float64(volts)*float64(t.Efficiency)), "{U} × {I} × {η}",

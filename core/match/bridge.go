@@ -170,7 +170,7 @@ func powerOf(a *gear.Amplifier, mode gear.Mode, boxes []load.Box) reckon.Figure 
 		}
 	}
 	z := parallel(boxes)
-	if limit := a.LeastLoad(mode); limit.Known() && z < 0.995*limit.Value {
+	if limit := a.LeastLoad(mode); limit.Known() && z < (1-gear.LoadTolerance)*limit.Value {
 		return reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below the least of %s", unit.Ohm(z), limit.Text()))
 	}
 	return a.PowerInto(mode, unit.Ohm(z))

@@ -66,7 +66,7 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 	}
 	first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
 	keep, move := halves(o.Output.Boxes)
-	if len(move) == 0 || o.Amp.LeastLoad(gear.Separate).Value*0.995 > min(parallel(keep), parallel(move)) {
+	if len(move) == 0 || o.Amp.LeastLoad(gear.Separate).Value*(1-gear.LoadTolerance) > min(parallel(keep), parallel(move)) {
 		return nil
 	}
 	var way finding.Way

@@ -175,13 +175,19 @@ func (v *Verdict) subs() reckon.Figure {
 		Noting("They add in step while they stand close together; spread out they add as powers, up to half of that.").Because("pressures in step")
 }
 
+// AverageOf is the average of ordinary programme whose peaks reach a level on
+// full power.
+func AverageOf(level reckon.Figure) reckon.Figure {
+	return reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(level.Value)-programmeRoom, "{L} − 9.03 dB", level.As("L")).
+		Noting("Ordinary programme averages 1/8 of a full sine.").Because("IEC 62368-1 (from memory)")
+}
+
 func spare(b rig.Brief, level reckon.Figure) (average, over reckon.Figure) {
 	if !level.Known() {
 		average = reckon.Unknown("average", "Leq", "average of programme", level.Lacks)
 		return average, reckon.Unknown("spare", "ΔL", "spare over the wanted level", level.Lacks)
 	}
-	average = reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(level.Value)-programmeRoom, "{L} − 9.03 dB", level.As("L")).
-		Noting("Ordinary programme averages 1/8 of a full sine.").Because("IEC 62368-1 (from memory)")
+	average = AverageOf(level)
 	wanted, known := b.Wanted.Get()
 	if !known {
 		return average, reckon.Unknown("spare", "ΔL", "spare over the wanted level", "the brief names no wanted level")

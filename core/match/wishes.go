@@ -111,7 +111,7 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 	if !limit.Known() {
 		return o, limit.Lacks
 	}
-	if least := unit.Ohm(limit.Value) * unit.Ohm(1+w.Margin); o.Load < (1-loadTolerance)*least {
+	if least := unit.Ohm(limit.Value) * unit.Ohm(1+w.Margin); o.Load < (1-gear.LoadTolerance)*least {
 		if mode == gear.Bridged {
 			return o, fmt.Sprintf("bridged into %s it would see %s a side, below its least of %s", o.Load, o.Load/2, least/2)
 		}
@@ -135,10 +135,6 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 	}
 	return o, ""
 }
-
-// loadTolerance is how far a load may lie under the least and still count as
-// it: the rounding of nominal figures such as 2.67 Ω.
-const loadTolerance = 0.005
 
 // bridgeRefusal says why a model may not be bridged under a school; "" when it
 // may. Models of an odd number of channels are not bridged.
