@@ -129,7 +129,8 @@ func (b *tab) attach(s screen) {
 	b.do(emulation.SetDeviceMetricsOverride(s.width, s.height, scale, s.phone), emulation.SetTouchEmulationEnabled(s.phone),
 		emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
 			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}}),
-		cdplog.Enable(), runtime.Enable())
+		cdplog.Enable(), runtime.Enable(),
+		page.BringToFront()) // a page behind another is not painted, and waits seconds for each move of the mouse
 }
 
 // site is the interface on a database with the demo tour.
@@ -225,36 +226,44 @@ func (b *tab) eval(js string, into any) {
 	b.do(chromedp.Evaluate(js, into))
 }
 
+// on does something with the element that a selector finds, as soon as it is
+// there and in sight. Found and used in one breath: a page may replace itself
+// between two.
+func (b *tab) on(selector, act string, into any) {
+	b.t.Helper()
+	b.await(selector, `(() => { const e = document.querySelector(`+quoted(selector)+`); if (!e?.checkVisibility()) return false;
+		window.acted = (`+act+`)(e); return true })()`)
+	b.eval(`window.acted`, into)
+}
+
 // click presses the mouse on what a selector finds, once it is there and in
 // sight. (Coordinates, not nodes: a page that replaces itself under the
 // protocol's feet leaves node ids stale.)
 func (b *tab) click(selector string) {
 	b.t.Helper()
 	b.ready()
-	b.await(selector, `document.querySelector(`+quoted(selector)+`)?.checkVisibility()`)
 	if b.byKeys {
-		b.eval(`document.querySelector(`+quoted(selector)+`).focus()`, nil)
+		b.on(selector, `e => e.focus()`, nil)
 		b.do(chromedp.KeyEvent(enter))
 		return
 	}
 	var at []float64
-	b.eval(`(() => { const e = document.querySelector(`+quoted(selector)+`); e.scrollIntoView({block: "center", behavior: "instant"});
-		const r = e.getClientRects()[0]; return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)
+	b.on(selector, `e => { e.scrollIntoView({block: "center", behavior: "instant"});
+		const r = e.getClientRects()[0]; return [r.x + r.width / 2, r.y + r.height / 2] }`, &at)
 	b.do(chromedp.MouseClickXY(at[0], at[1]))
 }
 
 // fill types into a field or chooses from a list.
 func (b *tab) fill(selector, value string) {
 	b.t.Helper()
-	b.await(selector, `document.querySelector(`+quoted(selector)+`)?.checkVisibility()`)
 	var kind string
-	b.eval(`(() => { const e = document.querySelector(`+quoted(selector)+`); e.focus(); if (e.select) e.select(); return e.tagName })()`, &kind)
+	b.on(selector, `e => { e.focus(); if (e.select) e.select(); return e.tagName }`, &kind)
 	if kind != "SELECT" {
 		b.do(input.InsertText(value))
 		return
 	}
 	var found bool
-	b.eval(`(() => { const s = document.querySelector(`+quoted(selector)+`); const o = [...s.options].find(o => o.label.startsWith(`+quoted(value)+`)); if (o) s.value = o.value; return !!o })()`, &found)
+	b.on(selector, `s => { const o = [...s.options].find(o => o.label.startsWith(`+quoted(value)+`)); if (o) s.value = o.value; return !!o }`, &found)
 	if !found {
 		b.t.Fatalf("%s offers no %q", selector, value)
 	}

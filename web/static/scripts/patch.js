@@ -82,7 +82,10 @@
     values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list], input[name=shown]")).slice(0, 4).map((el) => el.cloneNode()));
     if (document.activeElement && document.activeElement.closest("svg")) document.activeElement.blur(); // to lose it half-way would lay out everything twice
     patch(book, fresh);
-    if (stale) return location.reload();
+    if (stale) {
+      console.warn("The answer left out what this page does not have; the page is loaded anew.");
+      return location.reload();
+    }
     follow(book, values);
     book.removeAttribute("aria-busy");
     if (kept && sent && sent.isConnected && sent.reset) sent.reset();
