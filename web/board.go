@@ -21,10 +21,10 @@ type board struct {
 	Nodes         []boardNode
 	Leads         []boardLead
 	Columns       []tick
-	Follow        []choice        // programmes that can be followed
-	Mains         bool            // the mains is drawn
-	Known         map[string]bool // marks of the parts that the page has already
-	Moved         bool            // some device stands where a hand put it
+	Follow        []choice // programmes that can be followed
+	Mains         bool     // the mains is drawn
+	Moved         bool     // some device stands where a hand put it
+	Parts         []boardPart
 }
 
 type boardNode struct {
@@ -134,6 +134,7 @@ func (p *page) drawBoard(chosen string, leadTo, follow rig.Ref) board {
 		d.addLead(k)
 	}
 	d.b.Follow = d.followChoices(follow)
+	d.b.Parts = p.boardParts(d.b)
 	return d.b
 }
 

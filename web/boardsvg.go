@@ -1,7 +1,6 @@
 package web
 
 import (
-	"hash/fnv"
 	"html/template"
 	"strconv"
 	"strings"
@@ -50,50 +49,44 @@ func (b board) SVG() template.HTML {
 	for _, c := range b.Columns {
 		w.put(`<text class="column" x="`, c.X, `" y="13">`, said(c.Label), `</text>`)
 	}
-	for _, part := range b.parts() {
-		switch {
-		case b.Known[part.mark]: // the page has it already
-			w.put(part.stub, ` data-is="`, part.mark, `"></`, part.name, `>`)
-		default:
-			w.put(`<`, part.name, ` data-is="`, part.mark, `" `, part.rest)
+	for _, part := range b.Parts {
+		if part.Known { // the page has it already
+			w.put(part.stub, ` data-is="`, part.Mark, `"></`, part.name, `>`)
+		} else {
+			w.put(`<`, part.name, ` data-is="`, part.Mark, `" `, part.rest)
 		}
 	}
 	w.put(`</svg>`)
 	return template.HTML(w.String())
 }
 
-// boardPart is one lead or device of the drawing with a mark that is another
-// as soon as anything in it is, so that a page can tell what an edit changed,
-// and need not be sent what did not.
-type boardPart struct{ name, rest, mark, stub string }
+// boardPart is one lead or device of the drawing, written.
+type boardPart struct {
+	part
+	name, rest, stub string
+}
 
-func (b board) parts() []boardPart {
+// boardParts writes the leads and devices of a drawing.
+func (p *page) boardParts(b board) []boardPart {
 	parts := make([]boardPart, 0, len(b.Leads)+len(b.Nodes))
 	for _, l := range b.Leads {
 		var stub pen
 		stub.put(`<a href="`, said(l.Href), `"`)
-		parts = append(parts, partOfBoard(stub.String(), func(w *pen) { w.lead(l) }))
+		parts = append(parts, p.boardPart(stub.String(), func(w *pen) { w.lead(l) }))
 	}
 	for _, n := range b.Nodes {
 		var stub pen
 		stub.put(`<g data-tag="`, said(n.Tag), `"`)
-		parts = append(parts, partOfBoard(stub.String(), func(w *pen) { w.node(n) }))
+		parts = append(parts, p.boardPart(stub.String(), func(w *pen) { w.node(n) }))
 	}
 	return parts
 }
 
-func partOfBoard(stub string, draw func(*pen)) boardPart {
+func (p *page) boardPart(stub string, draw func(*pen)) boardPart {
 	var w pen
 	draw(&w)
 	name, rest, _ := strings.Cut(w.String(), " ")
-	return boardPart{name[1:], rest, markOf(w.String()), stub}
-}
-
-// markOf is a short mark of a text.
-func markOf(text string) string {
-	h := fnv.New64a()
-	h.Write([]byte(text))
-	return strconv.FormatUint(h.Sum64(), 36)
+	return boardPart{p.part(w.String()), name[1:], rest, stub}
 }
 
 func (w *pen) lead(l boardLead) {

@@ -71,6 +71,10 @@ func (s *Server) begin(c *gin.Context) (*form, store.Job, error) {
 
 // answerEdit shows what became of an edit.
 func (s *Server) answerEdit(c *gin.Context, at finding.Stage, form string, j store.Job, base int, err error) {
+	q := url.Values{"since": {strconv.Itoa(base)}}
+	if follow := c.PostForm("follow"); follow != "" {
+		q.Set("follow", follow)
+	}
 	switch {
 	case errors.Is(err, store.ErrConflict):
 		s.showConflict(c, at, form, j, base)
@@ -82,10 +86,11 @@ func (s *Server) answerEdit(c *gin.Context, at finding.Stage, form string, j sto
 			s.fail(c, err)
 			return
 		}
-		c.Set(beforeEdit, &before{job: j, report: survey.Survey(j.Rig)})
-		s.showStage(c, http.StatusOK, at, now, url.Values{"since": {strconv.Itoa(base)}}, nil)
+		if known, have := s.recall.shown.Get(c.PostForm("command")); have {
+			c.Set(knownKey, known)
+		}
+		s.showStage(c, http.StatusOK, at, now, q, nil)
 	default:
-		q := url.Values{"since": {strconv.Itoa(base)}}
 		if list := c.PostForm("list"); list != "" {
 			q.Set("list", list)
 		}
@@ -93,20 +98,13 @@ func (s *Server) answerEdit(c *gin.Context, at finding.Stage, form string, j sto
 	}
 }
 
-// before is a job as it was before the edit that a request made: what the page
-// that sent it still shows.
-type before struct {
-	job    store.Job
-	report *survey.Report
-}
+// knownKey is where a request that answers an edit keeps what the page that
+// sent it shows.
+const knownKey = "known"
 
-// beforeEdit is where a request keeps it.
-const beforeEdit = "before"
-
-func (p *page) before() *before {
-	b, _ := p.gin.Get(beforeEdit)
-	was, _ := b.(*before)
-	return was
+func knownTo(c *gin.Context) map[string]bool {
+	known, _ := c.Value(knownKey).(map[string]bool)
+	return known
 }
 
 // again is an edit that met another one, ready to be made on top of it.

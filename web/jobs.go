@@ -10,7 +10,6 @@ import (
 	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/rig"
-	"largo/core/survey"
 	"largo/exchange"
 	"largo/store"
 )
@@ -66,7 +65,7 @@ func (s *Server) showJobs(c *gin.Context, status int, wrong *refused) {
 var plainKeys = []keyHelp{{"/ or Ctrl K", "find a job or a page"}, {"d", "daylight or dark stage"}, {"Esc", "close"}, {"?", "these keys"}}
 
 func (s *Server) jobLine(j store.Job) jobLine {
-	report := survey.Survey(j.Rig)
+	report := s.survey(j)
 	l := jobLine{Href: "/jobs/" + j.Slug + "/brief", Title: j.Rig.Brief.Title, Place: j.Rig.Brief.Place, Facts: facts(j.Rig.Brief), State: "fine", Says: "Nothing to mend."}
 	switch w := finding.Worst(report.Findings); {
 	case w > finding.Mind:

@@ -130,8 +130,8 @@ func findMend(report *survey.Report, id, n string) (finding.Finding, finding.Way
 
 // fillChanged tells what the last edit did, as before and after.
 func (s *Server) fillChanged(p *page, since int) error {
-	if was := p.before(); was != nil && was.job.Number == since {
-		p.setChanged(was.report)
+	if report, have := s.recall.reports.Get(revision{p.job.ID, since}); have {
+		p.setChanged(report)
 		return nil
 	}
 	before, err := s.store.RevisionRig(p.gin, p.Job.Slug, since)

@@ -3,6 +3,7 @@ package web
 import (
 	"embed"
 	"fmt"
+	"hash/fnv"
 	"html/template"
 	"io/fs"
 	"net/http"
@@ -48,6 +49,8 @@ type page struct {
 	ask     url.Values // what is asked of the page beside its matter
 	typed   url.Values // what was sent, where it was refused
 	refused *refused
+	marks   []string        // of its parts
+	known   map[string]bool // marks of what the page that sent an edit shows
 	report  *survey.Report
 	job     store.Job
 	gin     *gin.Context
@@ -68,6 +71,15 @@ type part struct {
 	Known bool
 }
 
+// part marks a piece of the page, which is text.
+func (p *page) part(text string) part {
+	h := fnv.New64a()
+	h.Write([]byte(text))
+	mark := strconv.FormatUint(h.Sum64(), 36)
+	p.marks = append(p.marks, mark)
+	return part{mark, p.known[mark]}
+}
+
 // stripItem is a stage on the strip of the day.
 type stripItem struct {
 	Title, Href string
@@ -83,9 +95,9 @@ type keyHelp struct{ Key, Does string }
 
 // newPage reads a job and everything that follows from it.
 func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.Values, wrong *refused) (*page, error) {
-	report := survey.Survey(j.Rig)
+	report := s.survey(j)
 	p := &page{Title: at.Title() + " · " + j.Rig.Brief.Title, Scheme: scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
-		Command: newCommand(), report: report, job: j, ask: ask, refused: wrong, gin: c}
+		Command: newCommand(), known: knownTo(c), report: report, job: j, ask: ask, refused: wrong, gin: c}
 	if wrong != nil {
 		p.typed, p.Problem, p.Again = c.Request.PostForm, wrong.problem, wrong.again
 	}
@@ -99,30 +111,15 @@ func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.
 	if p.List != "" {
 		act.put(`<input type="hidden" name="list" value="`, said(p.List), `">`)
 	}
-	if shown := shownOf(ask); shown != "" {
-		act.put(`<input type="hidden" name="shown" value="`, said(shown), `">`)
+	if at == finding.Wire {
+		act.put(`<input type="hidden" name="follow" value="`, said(ask.Get("follow")), `">`)
 	}
 	p.Act = template.HTML(act.String())
 	p.Strip = strip(j.Slug, at, report)
 	p.Finds = finds(j.Slug, j.Rig)
-	p.FindsIs = part{Mark: markOf(fmt.Sprint(p.Finds))}
-	if was := p.before(); was != nil {
-		p.FindsIs.Known = p.FindsIs.Mark == markOf(fmt.Sprint(finds(was.job.Slug, was.job.Rig)))
-	}
+	p.FindsIs = p.part(fmt.Sprint(p.Finds))
 	p.Keys = stageKeys
 	return p, s.fillMargin(p)
-}
-
-// shownOf is what a page shows of its drawing beside the rig: the device or
-// lead that is looked at, the programme that is followed.
-func shownOf(ask url.Values) string {
-	q := url.Values{}
-	for _, name := range []string{"device", "lead", "follow"} {
-		if v := ask.Get(name); v != "" {
-			q.Set(name, v)
-		}
-	}
-	return q.Encode()
 }
 
 // aside begins a page of a job that stands beside the stages, without a margin.
@@ -355,6 +352,9 @@ func (s *Server) render(c *gin.Context, status int, name string, p *page) {
 		s.log.ErrorContext(c, "template", "page", name, "error", err)
 		c.String(http.StatusInternalServerError, "Something went wrong inside Largo; the log says what.")
 		return
+	}
+	if p.Job != nil {
+		s.keepShown(p)
 	}
 	c.Header("Cache-Control", "no-store")
 	c.Data(status, "text/html; charset=utf-8", []byte(out.String()))

@@ -10,7 +10,6 @@ import (
 	"slices"
 	"strconv"
 	"strings"
-	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
@@ -65,36 +64,6 @@ type planCell struct {
 // planPatience is how long a page waits for plans before it shows the best so
 // far; the search can then be gone on with.
 const planPatience = 900 * time.Millisecond
-
-// answers keeps what was found for a rig and wishes, so that a search that was
-// gone on with is not begun anew. It is no state that matters.
-type answers struct {
-	mu   sync.Mutex
-	keys []string
-	by   map[string]match.Answer
-}
-
-const mostAnswers = 200
-
-func (a *answers) get(key string) (match.Answer, bool) {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	got, ok := a.by[key]
-	return got, ok
-}
-
-func (a *answers) keep(key string, x match.Answer) {
-	a.mu.Lock()
-	defer a.mu.Unlock()
-	if _, have := a.by[key]; !have {
-		a.keys = append(a.keys, key)
-	}
-	a.by[key] = x
-	if len(a.keys) > mostAnswers {
-		delete(a.by, a.keys[0])
-		a.keys = a.keys[1:]
-	}
-}
 
 // planning is a problem with what it was made from.
 type planning struct {
@@ -161,11 +130,11 @@ func (s *Server) planning(c *gin.Context, j store.Job, f *form) (planning, error
 // solve finds the best plan for an aim, or gives what was found before.
 func (s *Server) solve(ctx context.Context, pl planning, aim match.Aim, tell func(match.Progress)) match.Answer {
 	key := pl.key + string(aim)
-	if a, have := s.answers.get(key); have && (a.Proved || tell == nil) {
+	if a, have := s.recall.plans.Get(key); have && (a.Proved || tell == nil) {
 		return a
 	}
 	a := pl.problem.Solve(ctx, aim, tell)
-	s.answers.keep(key, a)
+	s.recall.plans.Add(key, a)
 	return a
 }
 

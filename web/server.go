@@ -20,18 +20,16 @@ import (
 
 	"largo/core/fault"
 	"largo/core/finding"
-	"largo/core/match"
 	"largo/store"
 )
 
 // Server serves the interface from a store.
 type Server struct {
-	store *store.Store
-	log   *slog.Logger
-	pages pages
-	paths map[finding.Stage]stage
-	// what was found by searches for plans
-	answers answers
+	store  *store.Store
+	log    *slog.Logger
+	pages  pages
+	paths  map[finding.Stage]stage
+	recall recall
 }
 
 // stage is how a stage of the day is shown.
@@ -48,7 +46,7 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{store: st, log: log, pages: parsed, answers: answers{by: map[string]match.Answer{}}}
+	s := &Server{store: st, log: log, pages: parsed, recall: newRecall()}
 	s.paths = map[finding.Stage]stage{
 		finding.Brief:   {(*Server).viewBrief},
 		finding.Match:   {(*Server).viewMatch},

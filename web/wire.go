@@ -70,8 +70,7 @@ type lineView struct {
 type linkView struct {
 	From, To, Kind, Lead, Href string
 	Ref                        string // of the input
-	Mark                       string // another as soon as anything in the row is
-	Known                      bool   // the page has it already
+	Is                         part
 	Loss                       sum
 	HasLoss                    bool
 }
@@ -132,8 +131,7 @@ func (s *Server) viewWire(p *page) error {
 		}
 	}
 	v.Lead = p.leadView(lead, stock)
-	v.Forms.Mark = formsMark(v.Connect, v.Mirror, v.Loose, v.AddLoose, v.HangLoose)
-	v.leaveOutKnown(p)
+	v.Forms = p.part(fmt.Sprint(v.Connect, v.Mirror, v.Loose, v.AddLoose, v.HangLoose))
 	p.Body = v
 	return nil
 }
@@ -202,43 +200,10 @@ func (p *page) linkViews() []linkView {
 		from, _ := p.report.Index.Port(k.From)
 		v.From, v.To, v.Kind, v.Ref = k.From.String(), k.To.String(), string(from.Signal), refValue(k.To)
 		v.Lead, v.Href = p.leadText(k), p.Here+"?"+url.Values{"lead": {refValue(k.To)}}.Encode()+"#lead"
-		v.Mark = markOf(fmt.Sprint(v))
+		v.Is = p.part(fmt.Sprint(v))
 		views = append(views, v)
 	}
 	return views
-}
-
-// formsMark is a mark of what the forms of the stage offer.
-func formsMark(connect []field, mirror field, loose ...[]string) string {
-	return markOf(fmt.Sprint(connect, mirror, loose))
-}
-
-// leaveOutKnown leaves out what the page that sent an edit shows already: it
-// has the drawing and the patch list as they were before.
-func (v *wireView) leaveOutKnown(p *page) {
-	was := p.before()
-	if was == nil {
-		return
-	}
-	old := *p
-	old.report, old.job = was.report, was.job
-	v.Board.Known = map[string]bool{}
-	shown, _ := url.ParseQuery(p.gin.PostForm("shown"))
-	for _, part := range old.drawBoard(shown.Get("device"), readRef(shown.Get("lead")), readRef(shown.Get("follow"))).parts() {
-		v.Board.Known[part.mark] = true
-	}
-	left := strings.Join(old.job.Rig.LeftSide(), ", ")
-	v.Forms.Known = v.Forms.Mark == formsMark(old.connectForm(), old.Field("mirror", "tags", v.Mirror.Label, left, v.Mirror.Hint), nil, nil, nil)
-	if v.Links == nil {
-		return
-	}
-	rows := map[string]bool{}
-	for _, row := range old.linkViews() {
-		rows[row.Mark] = true
-	}
-	for i := range v.Links {
-		v.Links[i].Known = rows[v.Links[i].Mark]
-	}
 }
 
 // fillNeeds counts what has to be packed against what is owned.

@@ -314,8 +314,14 @@ func (b *tab) awaitText(selector, part string) {
 	b.await(selector+" with "+part, `[...document.querySelectorAll(`+quoted(selector)+`)].some(e => e.textContent.replace(/\s+/g, " ").includes(`+quoted(part)+`))`)
 }
 
+// submit presses a button that makes an edit and waits for its revision.
 func (b *tab) submit(button, revisionAfter string) {
 	b.t.Helper()
+	var already bool
+	b.eval(`!!document.querySelector(".revision")?.textContent.includes(`+quoted("revision "+revisionAfter+",")+`)`, &already)
+	if already {
+		b.t.Fatalf("%s is to bring revision %s, which is there already", button, revisionAfter)
+	}
 	b.click(button)
 	b.awaitText(".revision", "revision "+revisionAfter+",")
 }

@@ -83,12 +83,21 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 	if y < 120 {
 		t.Errorf("dragged 90 px down, CUES stands at %.0f", y)
 	}
-	b.submit("#tidy", "3")
+	b.submit("#tidy", "4")
 
 	// Followed, the rest of the drawing is dimmed.
 	b.fill("#follow", "DESK mon 1")
 	b.eval(`document.querySelector("#follow").dispatchEvent(new Event("change", {bubbles: true}))`, nil)
 	b.await("tops dimmed, wedges not", `document.querySelector('.device.dim-part[data-tag="TOP L1"]') && !document.querySelector('.device.dim-part[data-tag="WEDGE 1"]')`)
+
+	b.eval(`window.here = true`, nil)
+	b.click(`a.sum`) // the margin comes anew beside the drawing
+	b.awaitText("#margin h2", "worked out")
+	b.click(`.throw-switch[data-tag="A1"][data-input]:nth-of-type(2)`)
+	b.awaitText(".revision", "revision 5,")
+	b.await("the programme still followed, on the same page", `document.querySelector('.device.dim-part[data-tag="TOP L1"]') && window.here`)
+	b.submit("#undo", "4")
+	b.await("still", `document.querySelector('.device.dim-part[data-tag="TOP L1"]') && window.here`)
 
 	// Nearer and all of it.
 	box := `document.querySelector("svg.board").getAttribute("viewBox")`
@@ -105,7 +114,7 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 	// A lead is changed where it lies.
 	b.visit(boathouse + "/wire?lead=A1%09in+1")
 	b.fill("#lead-first", "microphone lead 5 m")
-	b.submit("#save-lead", "4")
+	b.submit("#save-lead", "6")
 	b.awaitText("#lists td", "microphone lead 5 m")
 	b.accessible("a lead looked at")
 }

@@ -5,7 +5,7 @@
   "use strict";
 
   const deep = "#book, #matter, #board, .board-view, svg.board, .margin, .leaf, #lists, #patch, #patch-table, #patch-rows";
-  const passing = /name="(rev|command|list|shown)" value="[^"]*"/g; // differs in every answer
+  const passing = /name="(rev|command|list|follow)" value="[^"]*"/g; // differs in every answer
 
   const source = (el) => el.outerHTML.replace(passing, "");
   const same = (a, b) => (a.dataset.is ? a.dataset.is === b.dataset.is : source(a) === source(b));
@@ -29,7 +29,7 @@
   }
 
   // What the page has already comes as a mark alone. Should the page not have
-  // it after all, as when the drawing shows something dimmed, it is loaded anew.
+  // it after all, it is loaded anew.
   let stale = false;
   const stub = (el) => el.dataset.is && !el.firstChild;
 
@@ -60,13 +60,22 @@
     known.forEach((gone) => gone.remove());
   }
 
-  // Every form of the page names the revision that it was made on.
-  function follow(book, fresh) {
-    ["rev", "command", "list", "shown"].forEach((name) => {
-      const now = fresh.querySelector("input[name=" + name + "]");
-      if (now) book.querySelectorAll("input[name=" + name + "]").forEach((el) => el.setAttribute("value", now.value));
+  // Every form of the page names the revision that it was made on, and by its
+  // command what the page shows.
+  const named = ["rev", "command", "list", "follow"];
+  function follow(at, fresh, names) {
+    names.forEach((name) => {
+      const now = fresh?.querySelector("input[name=" + name + "]");
+      if (now) at.querySelectorAll("input[name=" + name + "]").forEach((el) => el.setAttribute("value", now.value));
     });
   }
+
+  // The drawing alone came anew: the forms around it go on from what it shows.
+  // The margin alone: its forms go on from what stands beside it.
+  document.addEventListener("ajax:merged", (e) => {
+    if (e.target.id === "board") follow(document.getElementById("book"), e.target, named);
+    if (e.target.id === "margin") follow(e.target, document.getElementById("matter"), ["command", "follow"]);
+  });
 
   let sent = null;
   let kept = false;
@@ -79,14 +88,14 @@
     if (book.id !== "book" || e.defaultPrevented || book.className !== fresh.className) return;
     e.preventDefault();
     const values = document.createElement("div");
-    values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list], input[name=shown]")).slice(0, 4).map((el) => el.cloneNode()));
+    values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list], input[name=follow]")).slice(0, 4).map((el) => el.cloneNode()));
     if (document.activeElement && document.activeElement.closest("svg")) document.activeElement.blur(); // to lose it half-way would lay out everything twice
     patch(book, fresh);
     if (stale) {
       console.warn("The answer left out what this page does not have; the page is loaded anew.");
       return location.reload();
     }
-    follow(book, values);
+    follow(book, values, named);
     book.removeAttribute("aria-busy");
     if (kept && sent && sent.isConnected && sent.reset) sent.reset();
     book.dispatchEvent(new CustomEvent("ajax:merged", { bubbles: true }));
