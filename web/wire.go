@@ -2,11 +2,13 @@ package web
 
 import (
 	"cmp"
+	"context"
 	"errors"
 	"fmt"
 	"net/url"
 	"slices"
 	"strings"
+	"sync"
 
 	"github.com/gin-gonic/gin"
 
@@ -94,19 +96,13 @@ func (s *Server) viewWire(p *page) error {
 	if p.refused != nil && p.refused.form == "device" {
 		chosen = p.gin.PostForm("tag")
 	}
-	held, err := s.store.Stock(p.gin)
-	if err != nil {
-		return err
-	}
-	found, all, err := s.store.ModelNames(p.gin, p.gin.Query("q"), mostOffered)
-	if err != nil {
-		return err
-	}
-	stock := wire.StockOf(held)
+	var library offer // read while the rig is drawn
+	var beside sync.WaitGroup
+	beside.Go(func() { library = s.offer(p.gin.Request.Context(), p.gin.Query("q")) })
 	lead := p.leadAsked()
 	p.Keys = append(boardKeys, stageKeys...)
 	p.Verdict = wireVerdict(p)
-	v := wireView{Board: p.drawBoard(chosen, lead, readRef(p.ask.Get("follow"))), List: p.List, AddFound: offered(len(found), all)}
+	v := wireView{Board: p.drawBoard(chosen, lead, readRef(p.ask.Get("follow"))), List: p.List}
 	if v.List == "" || v.List == "patch" {
 		v.Links = p.linkViews()
 	}
@@ -115,6 +111,12 @@ func (s *Server) viewWire(p *page) error {
 		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, v.Board.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
 	}
 	v.Connect, v.Loose = p.connectForm(), p.Loose("connect", "from", "to", "length", "area", "series")
+	beside.Wait()
+	if library.err != nil {
+		return library.err
+	}
+	stock, found := wire.StockOf(library.held), library.found
+	v.AddFound = offered(len(found), library.all)
 	v.AddSearch = p.Field("add-search", "q", "Find the model", p.gin.Query("q"), "maker, name or kind")
 	v.Add, v.AddLoose = p.addForm(found), p.Loose("add", "model", "tags", "place", "aim")
 	if v.List == "lines" {
@@ -126,6 +128,7 @@ func (s *Server) viewWire(p *page) error {
 	v.fillNeeds(p, stock)
 	v.Lists = v.lists(p)
 	if d, ok := p.job.Rig.Device(chosen); ok {
+		var err error
 		if v.Chosen, err = s.deviceView(p, d); err != nil {
 			return err
 		}
@@ -134,6 +137,21 @@ func (s *Server) viewWire(p *page) error {
 	v.Forms = p.part(fmt.Sprint(v.Connect, v.Mirror, v.Loose, v.AddLoose, v.HangLoose))
 	p.Body = v
 	return nil
+}
+
+// offer is what the library has for a rig.
+type offer struct {
+	held  []gear.Holding
+	found []gear.Model // by what was typed
+	all   int
+	err   error
+}
+
+func (s *Server) offer(ctx context.Context, typed string) (o offer) {
+	if o.held, o.err = s.store.Stock(ctx); o.err == nil {
+		o.found, o.all, o.err = s.store.ModelNames(ctx, typed, mostOffered)
+	}
+	return o
 }
 
 // lists names the lists that follow from the drawing, with what matters of

@@ -26,11 +26,12 @@ type Change struct {
 func Compare(before, after *Report) Changes {
 	c := Changes{Gone: without(before.Findings, after.Findings), New: without(after.Findings, before.Findings)}
 	type key struct{ place, figure string }
-	old := map[key]reckon.Figure{}
-	var order []key
-	for _, p := range before.Places() {
-		for _, f := range p.Figures {
-			if f.Key != "" {
+	places := before.Places()
+	old := make(map[key]*reckon.Figure, 8*len(places))
+	order := make([]key, 0, 8*len(places))
+	for _, p := range places {
+		for i := range p.Figures {
+			if f := &p.Figures[i]; f.Key != "" {
 				k := key{p.Name, f.Key}
 				old[k] = f
 				order = append(order, k)
@@ -38,23 +39,28 @@ func Compare(before, after *Report) Changes {
 		}
 	}
 	for _, p := range after.Places() {
-		for _, f := range p.Figures {
+		for i := range p.Figures {
+			f := &p.Figures[i]
 			k := key{p.Name, f.Key}
-			if was, there := old[k]; f.Key != "" && !(there && same(was, f)) {
-				c.Figures = append(c.Figures, Change{p.Name, was, f})
+			switch was, there := old[k]; {
+			case f.Key == "" || there && same(was, f):
+			case there:
+				c.Figures = append(c.Figures, Change{p.Name, *was, *f})
+			default:
+				c.Figures = append(c.Figures, Change{Place: p.Name, After: *f})
 			}
 			delete(old, k)
 		}
 	}
 	for _, k := range order {
 		if was, gone := old[k]; gone {
-			c.Figures = append(c.Figures, Change{Place: k.place, Before: was})
+			c.Figures = append(c.Figures, Change{Place: k.place, Before: *was})
 		}
 	}
 	return c
 }
 
-func same(a, b reckon.Figure) bool {
+func same(a, b *reckon.Figure) bool {
 	return a.Known() == b.Known() && (!a.Known() || math.Abs(a.Value-b.Value) <= 1e-9*math.Abs(a.Value))
 }
 
