@@ -35,4 +35,4 @@ screenshots:
 
 # Longer than the tests fuzz: each reader of files for a minute.
 fuzz:
-	for f in FuzzReadRig FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange || exit 1; done
+	for f in FuzzReadRig FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve FuzzReadStock; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange || exit 1; done

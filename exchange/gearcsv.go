@@ -1,10 +1,10 @@
 package exchange
 
 import (
-	"encoding/csv"
 	"errors"
 	"fmt"
 	"io"
+	"iter"
 	"strconv"
 	"strings"
 
@@ -247,49 +247,37 @@ func mainsColumns() []column {
 
 // WriteGearTable writes models as CSV.
 func WriteGearTable(w io.Writer, models []gear.Model) error {
-	out := csv.NewWriter(w)
-	row := make([]string, len(gearColumns))
-	for i, c := range gearColumns {
-		row[i] = c.name
-	}
-	if err := out.Write(row); err != nil {
-		return err
-	}
-	for i := range models {
-		for j, c := range gearColumns {
-			row[j] = c.get(&models[i])
+	return writeCSV(w, gearRows(models))
+}
+
+// gearRows are the rows of a table of models, its head first.
+func gearRows(models []gear.Model) iter.Seq[[]string] {
+	return func(yield func([]string) bool) {
+		row := make([]string, len(gearColumns))
+		for i, c := range gearColumns {
+			row[i] = c.name
 		}
-		if err := out.Write(row); err != nil {
-			return err
+		if !yield(row) {
+			return
+		}
+		for i := range models {
+			for j, c := range gearColumns {
+				row[j] = c.get(&models[i])
+			}
+			if !yield(row) {
+				return
+			}
 		}
 	}
-	out.Flush()
-	return out.Error()
 }
 
 // mostModels bounds one table.
 const mostModels = 20000
 
-// nextRow gives the next row of a table and where it stands, or io.EOF.
-type nextRow func() (row []string, line int, err error)
-
 // ReadGearTable reads models from CSV over those that the library has: all of
 // them, or faults that each name their row and column.
 func ReadGearTable(r io.Reader, have []gear.Model) ([]gear.Model, error) {
-	limited := &io.LimitedReader{R: r, N: MostBytes + 1}
-	in := csv.NewReader(limited)
-	in.TrimLeadingSpace = true
-	return readGearRows(have, func() ([]string, int, error) {
-		row, err := in.Read()
-		if limited.N <= 0 {
-			return nil, 0, ErrTooBig
-		}
-		if err != nil {
-			return nil, 0, csvFault(err)
-		}
-		line, _ := in.FieldPos(0)
-		return row, line, nil
-	})
+	return readGearRows(have, csvRows(r))
 }
 
 func readGearRows(have []gear.Model, next nextRow) ([]gear.Model, error) {
@@ -324,14 +312,6 @@ func readGearRows(have []gear.Model, next nextRow) ([]gear.Model, error) {
 			return nil, l
 		}
 	}
-}
-
-func csvFault(err error) error {
-	var parse *csv.ParseError
-	if errors.As(err, &parse) {
-		return fault.At("", "Row %d, column %d: %s.", parse.Line, parse.Column, parse.Err)
-	}
-	return err
 }
 
 // headColumns finds which column of the file is which of ours, −1 for none.

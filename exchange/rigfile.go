@@ -26,7 +26,7 @@ const GearFormat = "largo-gear/1"
 const MostBytes = 4 << 20
 
 // ErrTooBig is returned for a file above MostBytes.
-var ErrTooBig = fmt.Errorf("the file is larger than %d MiB; no rig file is", MostBytes>>20)
+var ErrTooBig = fmt.Errorf("the file is larger than %d MiB, which none of its kind is", MostBytes>>20)
 
 type rigFile struct {
 	Format string `json:"format"`

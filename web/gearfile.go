@@ -30,14 +30,22 @@ type changedModel struct {
 	Cells []exchange.CellChange
 }
 
-// gearFiles are the forms in which the library is written, by ending.
-var gearFiles = map[string]struct {
+// fileForm is a form in which a list is written to a file.
+type fileForm[T any] struct {
 	kind  string
-	write func(io.Writer, []gear.Model) error
-}{
-	".csv":  {"text/csv; charset=utf-8", exchange.WriteGearTable},
+	write func(io.Writer, []T) error
+}
+
+const (
+	typeCSV  = "text/csv; charset=utf-8"
+	typeXLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
+)
+
+// gearFiles are the forms in which the library is written, by ending.
+var gearFiles = map[string]fileForm[gear.Model]{
+	".csv":  {typeCSV, exchange.WriteGearTable},
 	".json": {"application/json", exchange.WriteGear},
-	".xlsx": {"application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", exchange.WriteGearWorkbook},
+	".xlsx": {typeXLSX, exchange.WriteGearWorkbook},
 }
 
 // exportGear writes the library as a table, a workbook or JSON.
@@ -47,11 +55,16 @@ func (s *Server) exportGear(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	form := gearFiles[path.Ext(c.FullPath())]
+	sendFile(s, c, gearFiles, models)
+}
+
+// sendFile writes a list in the form that the path ends with.
+func sendFile[T any](s *Server, c *gin.Context, forms map[string]fileForm[T], list []T) {
+	form := forms[path.Ext(c.FullPath())]
 	c.Header("Content-Type", form.kind)
 	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", path.Base(c.FullPath())))
-	if err := form.write(c.Writer, models); err != nil {
-		s.log.ErrorContext(c, "export of gear", "error", err)
+	if err := form.write(c.Writer, list); err != nil {
+		s.log.ErrorContext(c, "export", "file", c.FullPath(), "error", err)
 	}
 }
 

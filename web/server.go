@@ -83,8 +83,10 @@ func (s *Server) routes(e *gin.Engine) {
 	e.GET("/advise", s.advise)
 	e.GET("/stock", s.stock)
 	e.GET("/stock.csv", s.exportStock)
+	e.GET("/stock.xlsx", s.exportStock)
 	e.POST("/stock", s.setStock)
 	e.POST("/stock/import", s.importStock)
+	e.POST("/stock/import/take", s.takeStock)
 	e.POST("/gear/import", s.importGear)
 	e.POST("/gear/import/take", s.takeGear)
 	e.GET("/gear/new/:kind", s.newModel)
@@ -179,7 +181,7 @@ func (s *Server) local(c *gin.Context) {
 func bounded(c *gin.Context) {
 	most := int64(mostForm)
 	switch c.FullPath() {
-	case "/jobs/import", "/gear/import", "/stock/import", "/gear/model/:id/curve/:curve":
+	case "/jobs/import", "/gear/import", "/stock/import", "/stock/import/take", "/gear/model/:id/curve/:curve":
 		most = mostUpload
 	}
 	if c.Request.Body != nil {

@@ -2,6 +2,7 @@ package web
 
 import (
 	"fmt"
+	"io"
 	"net/http"
 	"net/url"
 	"slices"
@@ -159,48 +160,101 @@ func (s *Server) setStock(c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, "/stock")
 }
 
+// stockFiles are the forms in which the stock is written, by ending.
+var stockFiles = map[string]fileForm[gear.Holding]{
+	".csv":  {typeCSV, exchange.WriteStock},
+	".xlsx": {typeXLSX, exchange.WriteStockWorkbook},
+}
+
+// exportStock writes the stock as a table or a workbook.
 func (s *Server) exportStock(c *gin.Context) {
 	held, err := s.store.Stock(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Header("Content-Type", "text/csv; charset=utf-8")
-	c.Header("Content-Disposition", `attachment; filename="stock.csv"`)
-	if err := exchange.WriteStock(c.Writer, held); err != nil {
-		s.log.ErrorContext(c, "export of stock", "error", err)
-	}
+	sendFile(s, c, stockFiles, held)
 }
 
-// importStock takes a list of holdings: all of it, or none.
+// incomingView is what a stock list would change.
+type incomingView struct {
+	Changes []stockChange
+	List    string // as it was read, to be sent again when it is taken
+}
+
+type stockChange struct {
+	Title, Place  string
+	Before, After int
+}
+
+// importStock reads a stock list and shows what it would change. Nothing is
+// changed before somebody says so.
 func (s *Server) importStock(c *gin.Context) {
-	models, err := s.store.Models(c)
-	if err != nil {
-		s.fail(c, err)
-		return
-	}
-	held, err := readStockUpload(c, models)
+	var read []gear.Holding
+	file, err := uploaded(c)
 	if err == nil {
-		err = s.store.SetStock(c, held...)
-	}
-	if said, status, wrong := uploadFault(err); wrong {
-		s.showStock(c, status, &refused{form: "stock-file", problem: "Nothing was imported. " + said})
-		return
+		defer file.Close()
+		read, err = s.readStock(c, file)
 	}
 	if err != nil {
+		s.refuseStock(c, err)
+		return
+	}
+	have, err := s.store.Stock(c)
+	if err != nil {
 		s.fail(c, err)
+		return
+	}
+	changes, same := exchange.DiffStock(have, read)
+	var v incomingView
+	for _, x := range changes {
+		v.Changes = append(v.Changes, stockChange{x.Model.Title(), x.Place, x.Before, x.After})
+	}
+	var list strings.Builder
+	if err := exchange.WriteStock(&list, read); err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.List = list.String()
+	p := s.gearPage(c, "Stock list", fmt.Sprintf("%s changed, %s as they are. Nothing is taken yet.",
+		plural(len(changes), "entry", "entries"), lowerFirst(plural(same, "entry", "entries"))))
+	p.Body = v
+	s.render(c, http.StatusOK, "incoming", p)
+}
+
+// takeStock takes a stock list that was shown: all of it.
+func (s *Server) takeStock(c *gin.Context) {
+	f, err := readForm(c)
+	if err != nil {
+		s.refuseStock(c, err)
+		return
+	}
+	read, err := s.readStock(c, strings.NewReader(f.text("list")))
+	if err == nil {
+		err = s.store.SetStock(c, read...)
+	}
+	if err != nil {
+		s.refuseStock(c, err)
 		return
 	}
 	c.Redirect(http.StatusSeeOther, "/stock")
 }
 
-func readStockUpload(c *gin.Context, models []gear.Model) ([]gear.Holding, error) {
-	file, err := uploaded(c)
+func (s *Server) readStock(c *gin.Context, list io.Reader) ([]gear.Holding, error) {
+	models, err := s.store.Models(c)
 	if err != nil {
 		return nil, err
 	}
-	defer file.Close()
-	return exchange.ReadStock(file, models)
+	return exchange.ReadStock(list, models)
+}
+
+// refuseStock says what is wrong with a stock list.
+func (s *Server) refuseStock(c *gin.Context, err error) {
+	if said, status, wrong := uploadFault(err); wrong {
+		s.showStock(c, status, &refused{form: "stock-file", problem: "Nothing was imported. " + said})
+		return
+	}
+	s.fail(c, err)
 }
 
 // kindPlural names several devices of a kind.

@@ -4,6 +4,7 @@ import (
 	"bytes"
 	"context"
 	"fmt"
+	"html"
 	"io"
 	"log/slog"
 	"mime/multipart"
@@ -454,6 +455,24 @@ func TestWorkbooksCurvesAndStock(t *testing.T) {
 	}
 	if _, list := s.get("/stock.csv"); !strings.Contains(list, "fennholt-1400,Fennholt,1400,Van,3") {
 		t.Error("half of the refused list was taken")
+	}
+	status, page := s.uploadTo("/stock/import", strings.NewReader("id,place,count\nfennholt-1400,Van,9\n"))
+	if status != 200 || !strings.Contains(page, "One entry changed, no entries as they are. Nothing is taken yet.") {
+		t.Errorf("%d: what a stock list would change is not shown", status)
+	}
+	if _, list := s.get("/stock.csv"); !strings.Contains(list, "Van,3") {
+		t.Error("a list that was only looked at was taken")
+	}
+	_, rest, _ := strings.Cut(page, `name="list" value="`)
+	shown, _, _ := strings.Cut(rest, `"`)
+	if status, page = s.post("/stock/import/take", url.Values{"list": {html.UnescapeString(shown)}}); status != 200 || !strings.Contains(page, "Barge, Store, Van") {
+		t.Errorf("%d: the list was not taken", status)
+	}
+	if _, book := s.get("/stock.xlsx"); !strings.HasPrefix(book, "PK") {
+		t.Error("no workbook of the stock")
+	}
+	if _, list := s.get("/stock.csv"); !strings.Contains(list, "Van,9") {
+		t.Error("the list that was taken is not in stock")
 	}
 }
 

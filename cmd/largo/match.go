@@ -46,7 +46,7 @@ func matchCommand() *cobra.Command {
 	f.StringVar(&o.mps, "mps", "", "write the problem to this file as free MPS, for any solver")
 	f.BoolVar(&o.asJSON, "json", false, "print the plan as JSON")
 	f.StringVar(&o.aim, "aim", string(match.Fewest), "what to make best: "+joinAims())
-	f.StringVar(&o.stock, "stock", "", "a stock list, CSV")
+	f.StringVar(&o.stock, "stock", "", "a stock list, CSV or XLSX")
 	f.StringVar(&o.gear, "gear", "", "a file of models, JSON, that the stock list names")
 	f.Float64Var(&o.margin, "margin", 0, "how far loads stay over the least, as 0.25")
 	f.IntVar(&o.spare, "spare", 0, "amplifiers of each model to leave in the truck")

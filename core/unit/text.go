@@ -76,10 +76,16 @@ func (Ratio) Symbol() string            { return "" }
 // Write writes a number with the unit of that symbol. Volts and decibels keep
 // one decimal, since limiters are set and meters read to a tenth (volts under
 // ten, as sensitivities are, keep three); an empty symbol is a ratio and keeps
-// two.
+// three figures, two decimals at most.
 func Write(v float64, symbol string) string {
 	switch symbol {
 	case "":
+		switch {
+		case math.Abs(v) >= 100:
+			return Fixed(v, 0)
+		case math.Abs(v) >= 10:
+			return Fixed(v, 1)
+		}
 		return Fixed(v, 2)
 	case "V":
 		if math.Abs(v) < 10 {
@@ -108,7 +114,7 @@ func (m Metre) String() string            { return Write(float64(m), "m") }
 func (a SquareMillimetre) String() string { return Write(float64(a), "mm²") }
 func (f Hertz) String() string            { return Write(float64(f), "Hz") }
 func (k Kilogram) String() string         { return Write(float64(k), "kg") }
-func (m Money) String() string            { return Write(float64(m), "") }
+func (m Money) String() string            { return Fixed(float64(m), 2) }
 func (r Ratio) String() string            { return Write(float64(r), "") }
 
 // String writes seconds below two minutes, minutes and seconds below two

@@ -108,6 +108,10 @@ func TestText(t *testing.T) {
 		Of(Ohm(4)).String():          "4 Ω",
 		Ohm(math.Inf(1)).String():    "∞ Ω",
 		Watt(99.97).String():         "100 W",
+		Ratio(1.1666).String():       "1.17",
+		Ratio(44.96).String():        "45.0",
+		Ratio(123.4).String():        "123",
+		Money(1250).String():         "1250.00",
 		SquareMillimetre(4).String(): "4 mm²",
 	} {
 		if got != want {
