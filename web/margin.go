@@ -20,8 +20,15 @@ type margin struct {
 	Sum      *working
 	Preview  *preview
 	Changed  *changes
-	Findings []findingView
+	Findings []findingGroup
+	Count    int    // of all findings
 	Quiet    string // what to say when there are none
+}
+
+// findingGroup are findings that say the same of different places.
+type findingGroup struct {
+	finding.Finding // the first of them
+	All             []findingView
 }
 
 // working is a figure with its sum.
@@ -70,8 +77,14 @@ const mostChanges = 8
 func (s *Server) fillMargin(p *page) error {
 	q := p.ask
 	shown := q.Get("mend")
-	for _, f := range p.report.At(p.Stage) {
-		p.Margin.Findings = append(p.Margin.Findings, p.findingView(f, shown, q.Get("n")))
+	found := p.report.At(p.Stage)
+	p.Margin.Count = len(found)
+	for _, alike := range finding.Alike(found) {
+		group := findingGroup{Finding: alike[0]}
+		for _, f := range alike {
+			group.All = append(group.All, p.findingView(f, shown, q.Get("n")))
+		}
+		p.Margin.Findings = append(p.Margin.Findings, group)
 	}
 	p.Margin.Quiet = "Nothing to mend at this stage."
 	if place := q.Get("sum"); place != "" {

@@ -77,19 +77,8 @@ func writeText(w io.Writer, p *survey.Report) error {
 	if len(p.Findings) == 0 {
 		out.line("No findings.")
 	}
-	for _, f := range p.Findings {
-		out.line("")
-		out.line("%-5s %-7s %s", f.Gravity, f.Danger, f.What)
-		if f.Why != "" {
-			out.line("              %s", f.Why)
-		}
-		for _, m := range f.Mends {
-			out.line("              mend: %s", m.Label)
-		}
-		if f.Advice != "" {
-			out.line("              %s", f.Advice)
-		}
-		out.line("              [%s]", f.Code)
+	for _, alike := range finding.Alike(p.Findings) {
+		out.findings(alike)
 	}
 	for _, place := range p.Places() {
 		out.line("")
@@ -125,6 +114,39 @@ type printer struct {
 func (p *printer) line(format string, args ...any) {
 	if p.err == nil {
 		_, p.err = fmt.Fprintf(p.w, format+"\n", args...)
+	}
+}
+
+// findings writes findings that say the same of different places.
+func (p *printer) findings(alike []finding.Finding) {
+	first := alike[0]
+	p.line("")
+	lead := fmt.Sprintf("%-5s %-7s ", first.Gravity, first.Danger)
+	for _, f := range alike {
+		p.line("%-14s%s", lead, f.What)
+		lead = ""
+		if len(alike) > 1 {
+			p.mends(f)
+		}
+	}
+	p.aside(first.Why)
+	if len(alike) == 1 {
+		p.mends(first)
+	}
+	p.aside(first.Advice)
+	p.aside("[" + first.Code + "]")
+}
+
+func (p *printer) mends(f finding.Finding) {
+	for _, m := range f.Mends {
+		p.aside("mend: " + m.Label)
+	}
+}
+
+// aside writes a line under a finding.
+func (p *printer) aside(said string) {
+	if said != "" {
+		p.line("%14s%s", "", said)
 	}
 }
 

@@ -96,6 +96,28 @@ func Sort(fs []Finding) {
 	})
 }
 
+// Alike gathers findings that say the same of different places, so that what
+// comes of it is read once. A group stands where its first finding stands.
+func Alike(fs []Finding) [][]Finding {
+	type sense struct {
+		code, why, advice string
+		gravity           Gravity
+		danger            Danger
+	}
+	at := make(map[sense]int, len(fs))
+	var groups [][]Finding
+	for _, f := range fs {
+		is := sense{f.Code, f.Why, f.Advice, f.Gravity, f.Danger}
+		if i, known := at[is]; known {
+			groups[i] = append(groups[i], f)
+			continue
+		}
+		at[is] = len(groups)
+		groups = append(groups, []Finding{f})
+	}
+	return groups
+}
+
 // Worst is the gravest among the findings, 0 when there is none.
 func Worst(fs []Finding) Gravity {
 	var worst Gravity
