@@ -38,7 +38,7 @@ func Stock() ([]gear.Holding, error) {
 	return exchange.ReadStock(bytes.NewReader(b), models)
 }
 
-// Rigs are the three dates of the tour, in order.
+// Rigs are the four dates of the tour, in order.
 func Rigs() ([]rig.Rig, error) {
 	entries, err := files.ReadDir("rigs")
 	if err != nil {

@@ -39,7 +39,7 @@ type boardNode struct {
 	Throws     []boardThrow
 	Chosen     bool
 	Dim        bool   // not on the programme that is followed
-	Note       string // of a multicore: how full it is
+	Notes      []string // of a multicore: how full it is
 }
 
 // boardPort is a connector that can be picked to plug a lead.
@@ -80,6 +80,8 @@ const (
 	boxHead    = 25.0 // of a loudspeaker, of which a rig has the most
 	portStep   = 14.0
 	throwStep  = 18.0
+	noteStep   = 12.0
+	titleChar  = 5.4 // width of a character of a title
 	nodeGap    = 11.0
 	columnStep = 170.0
 	// mostInRow is how many boxes of one chain stand beside each other; the
@@ -179,7 +181,9 @@ func (d *drafting) furnish(n *boardNode, dev *rig.Device, m *gear.Model) {
 	if n.Beside = m.Kind == gear.KindLoudspeaker; n.Beside {
 		n.TapeW = min(n.TapeW, 12+7.2*float64(utf8.RuneCountInString(dev.Tag)))
 		head, n.TitleAt = boxHead, [2]float64{n.X + n.TapeW + 11, n.Y + 18}
-		n.Title = shorten(m.Name, int((n.W-n.TapeW-14)/5.4))
+		n.Title = shorten(m.Name, int((n.W-n.TapeW-14)/titleChar))
+	} else if most := int((n.W - 12) / titleChar); utf8.RuneCountInString(n.Title) > most {
+		n.Title = shorten(m.Name, most) // the maker is the smaller loss
 	}
 	ins, outs := 0, 0
 	for _, port := range d.shownPorts(m, dev) {
@@ -205,8 +209,8 @@ func (d *drafting) furnish(n *boardNode, dev *rig.Device, m *gear.Model) {
 	}
 	if m.Kind == gear.KindStageBox {
 		lines, returns := wire.Through(d.x, dev.Tag)
-		n.Note = fmt.Sprintf("%d of %d lines, %d of %d returns", lines, m.StageBox.Lines, returns, m.StageBox.Returns)
-		n.H += 8
+		n.Notes = []string{fmt.Sprintf("%d of %d lines", lines, m.StageBox.Lines), fmt.Sprintf("%d of %d returns", returns, m.StageBox.Returns)}
+		n.H += noteStep * float64(len(n.Notes))
 	}
 }
 
@@ -232,13 +236,13 @@ func (d *drafting) addThrows(n *boardNode, dev *rig.Device, m *gear.Model) {
 	}
 }
 
-// shownPorts are the connectors worth drawing: what is in use, every output,
-// and the next free input, so that a desk of 48 inputs is as tall as what is
-// plugged into it. The two hot terminals of a pair stand only where they are
+// shownPorts are the connectors worth drawing: what is in use, every output of
+// signal, and the next free input or outlet, so that a desk of 48 inputs is as
+// tall as what is plugged into it. The two hot terminals of a pair stand only where they are
 // used or the pair is bridged, mains inlets only once the mains is drawn.
 func (d *drafting) shownPorts(m *gear.Model, dev *rig.Device) []gear.Port {
 	var shown []gear.Port
-	spare := map[gear.Signal]bool{}
+	spare, outlet := map[gear.Signal]bool{}, false // whether a free one is shown
 	for _, port := range m.Ports() {
 		switch {
 		case slices.Contains(d.used[dev.Tag], port.Name):
@@ -246,6 +250,11 @@ func (d *drafting) shownPorts(m *gear.Model, dev *rig.Device) []gear.Port {
 			continue
 		case port.Dir == gear.In && spare[port.Signal]:
 			continue
+		case port.Signal == gear.Mains && port.Dir == gear.Out:
+			if outlet {
+				continue
+			}
+			outlet = true
 		case port.Dir == gear.In:
 			spare[port.Signal] = m.Kind == gear.KindMixer
 		case strings.Contains(port.Name, "+") && !bridgedPort(m, dev, port.Name):

@@ -104,8 +104,8 @@ func (w *pen) node(n boardNode) {
 		`<rect class="label" x="`, n.X+6, `" y="`, n.Y+5, `" width="`, n.TapeW, `" height="18"/>`,
 		`<text class="tag" x="`, n.X+12, `" y="`, n.Y+19, `">`, said(n.Tag), `</text>`,
 		`<text class="model`, when(n.Beside, " beside"), `" x="`, n.TitleAt[0], `" y="`, n.TitleAt[1], `">`, said(n.Title), `</text>`)
-	if n.Note != "" {
-		w.put(`<text class="model" x="`, n.X+8, `" y="`, n.Y+47, `">`, said(n.Note), `</text>`)
+	for i, note := range n.Notes {
+		w.put(`<text class="model" x="`, n.X+8, `" y="`, n.TitleAt[1]+noteStep*float64(i+1), `">`, said(note), `</text>`)
 	}
 	for _, p := range n.Ports {
 		x := p.X + 7

@@ -10,7 +10,6 @@ import (
 
 	"largo/core/match"
 	"largo/core/reckon"
-	"largo/core/rig"
 	"largo/core/unit"
 )
 
@@ -73,14 +72,11 @@ func (s *Server) whatIf(c *gin.Context) {
 func nowOf(p *page) (now match.WhatIf, named bool) {
 	now = match.WhatIf{Sensitivity: 97, Power: 300, Boxes: 2, Distance: p.job.Rig.Brief.Distance.Or(10), Celsius: 20, Humidity: 50}
 	n, watts, keen := 0, 0.0, 0.0
-	for _, o := range p.report.Match.Outputs {
-		for _, b := range o.Boxes {
-			s := b.Speaker.OneWattSensitivity()
-			if o.Live && b.Device.Aim == rig.Audience && !b.Speaker.Sub && b.Power.Known() && s.Known() {
-				n++
-				watts += b.Power.Value
-				keen += s.Value
-			}
+	for _, b := range p.report.Match.Heard() {
+		if s := b.Speaker.OneWattSensitivity(); b.Power.Known() && s.Known() {
+			n++
+			watts += b.Power.Value
+			keen += s.Value
 		}
 	}
 	if n == 0 {

@@ -125,16 +125,36 @@ func outputLevel(boxes []Box) reckon.Figure {
 	return l.sum("outputLevel", "level of this output's boxes at full power", "nothing hangs on this output")
 }
 
+// Heard lists the full-range passive boxes that play for the audience. A box
+// of several ways is heard as its weakest: each carries a band of its own, and
+// the processor turns the stronger down to it (common practice, no source).
+func (v *Verdict) Heard() []Box {
+	var heard []Box
+	at := map[string]int{}
+	for _, o := range v.Outputs {
+		for _, b := range o.Boxes {
+			if !o.Live || o.Programme == "" || b.Device.Aim != rig.Audience || b.Speaker.Sub {
+				continue
+			}
+			i, known := at[b.Tag]
+			switch {
+			case !known:
+				at[b.Tag] = len(heard)
+				heard = append(heard, b)
+			case heard[i].Level.Known() && (!b.Level.Known() || b.Level.Value < heard[i].Level.Value):
+				heard[i] = b
+			}
+		}
+	}
+	return heard
+}
+
 // sumLevels adds the levels of all full-range boxes for the audience as
 // powers. Subwoofers are left out: an A-weighted reading hardly sees them.
 func (v *Verdict) sumLevels(x *rig.Index) {
 	var l levels
-	for _, o := range v.Outputs {
-		for _, b := range o.Boxes {
-			if o.Live && o.Programme != "" && b.Device.Aim == rig.Audience && !b.Speaker.Sub {
-				l.add(b.Level)
-			}
-		}
+	for _, b := range v.Heard() {
+		l.add(b.Level)
 	}
 	for _, a := range v.Active {
 		if a.Fed && a.Device.Aim == rig.Audience && !a.Box.Sub {

@@ -164,15 +164,23 @@ func Asks(p rig.Policy) string {
 	return "amplifier at or under the continuous rating; for unattended or untrained use"
 }
 
+// count counts whole boxes: one of several ways is driven when all of them
+// are.
 func (v *Verdict) count(x *rig.Index) {
-	for i := range x.Rig.Devices {
-		if m := x.ModelAt(i); m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active {
-			v.Passive++
-		}
-	}
+	fed := map[string]int{} // pairs of poles that are driven, by box
 	for _, o := range v.Outputs {
 		if o.Live && o.Programme != "" && o.Power.Known() {
-			v.Driven += len(o.Boxes)
+			for _, b := range o.Boxes {
+				fed[b.Tag]++
+			}
+		}
+	}
+	for i, d := range x.Rig.Devices {
+		if m := x.ModelAt(i); m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active {
+			v.Passive++
+			if fed[d.Tag] >= m.Loudspeaker.Pairs() {
+				v.Driven++
+			}
 		}
 	}
 }

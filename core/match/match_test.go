@@ -90,6 +90,26 @@ func TestPowerSumsOverBoxes(t *testing.T) {
 	}
 }
 
+// A box of two ways is one box, and as loud as its weaker way: the ways carry
+// bands of their own and add nothing to each other (common practice, no source).
+func TestABoxOfTwoWaysIsOneBox(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2")
+	for i, tag := range []string{"B1", "B2"} {
+		r.Plug([]string{"A1/out A", "B1/link"}[i], tag+"/in").Plug([]string{"A1/out B", "B1/link 2"}[i], tag+"/in 2")
+	}
+	v, _ := judge(r.Do(rig.SetBrief{Brief: rig.Brief{Title: "Two ways", Distance: unit.Of(unit.Metre(10))}}).Rig)
+	if v.Passive != 2 || v.Driven != 2 {
+		t.Errorf("%d of %d boxes driven", v.Driven, v.Passive)
+	}
+	// Low ways: 98 dB + 10 lg 350 W − 20 dB = 103.44 dB each; the high ways
+	// could do 108 dB + 10 lg 120 W − 20 dB. Two boxes add 3.01 dB.
+	near(t, "level of both", v.Level.Value, 98+10*math.Log10(350)-20+10*math.Log10(2), 1e-3)
+	k, _ := rig.NewIndex(r.Rig).Into(rig.Ref{Device: "B2", Port: "in 2"})
+	if v, _ = judge(r.Do(rig.Disconnect{To: k.To}).Rig); v.Driven != 1 {
+		t.Errorf("%d of 2 boxes driven while a way of one is silent", v.Driven)
+	}
+}
+
 func TestLevel(t *testing.T) {
 	v, _ := judge(hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Rig)
 	// L = S + 10 lg P − 20 lg r: 97 + 25.44 − 20 = 102.44 dB.

@@ -21,6 +21,16 @@ func Box(id string, change ...func(*gear.Loudspeaker)) gear.Model {
 	return gear.Model{ID: id, Kind: gear.KindLoudspeaker, Maker: "Test", Name: id, Loudspeaker: s}
 }
 
+// Biamped is a box with two ways on a 4-pole twist-lock, low on poles 1± and
+// high on poles 2±.
+func Biamped(change ...func(*gear.Loudspeaker)) gear.Model {
+	low := gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(400)), Sensitivity: unit.Of(unit.Decibel(98)), SensitivityRef: gear.OneWatt}
+	high := gear.Drive{Nominal: unit.Of(unit.Ohm(16)), Continuous: unit.Of(unit.Watt(60)), Sensitivity: unit.Of(unit.Decibel(108)), SensitivityRef: gear.OneWatt, Blocked: gear.Yes}
+	return Box("biamped", append([]func(*gear.Loudspeaker){func(s *gear.Loudspeaker) {
+		s.Ways, s.Sockets = []gear.Way{{Name: "low", Drive: low}, {Name: "high", Drive: high}}, gear.Sockets{In: gear.TwistLock4, Out: gear.TwistLock4}
+	}}, change...)...)
+}
+
 // Amp is a two-channel amplifier that holds its voltage: 350 W into 8 Ω, 700 W
 // into 4 Ω, 32 dB of gain, rated bridged.
 func Amp(id string, change ...func(*gear.Amplifier)) gear.Model {

@@ -29,6 +29,8 @@ type Report struct {
 	Start    start.Plan
 	Strike   strike.Plan
 	Findings []finding.Finding // the gravest first
+
+	places func() []Place // asked for often, listed once
 }
 
 // Survey derives everything from a rig that has passed its Check. The stages
@@ -51,6 +53,7 @@ func Survey(r rig.Rig) *Report {
 	beside.Wait()
 	p.Findings = slices.Concat(found[:]...)
 	finding.Sort(p.Findings)
+	p.places = sync.OnceValue(p.listPlaces)
 	return p
 }
 
@@ -103,8 +106,11 @@ type Place struct {
 	Figures []reckon.Figure `json:"figures"`
 }
 
-// Places lists all figures of a rig by what they are of.
-func (p *Report) Places() []Place {
+// Places lists all figures of a rig by what they are of. The list is shared:
+// whoever gets it only reads.
+func (p *Report) Places() []Place { return p.places() }
+
+func (p *Report) listPlaces() []Place {
 	places := []Place{{"job", append(p.Brief.Figures(), p.Match.Level, p.Match.Average, p.Match.Spare, p.Match.Subs)},
 		{"start", []reckon.Figure{p.Start.Total}}, {"strike", []reckon.Figure{p.Strike.Total}}}
 	limits := make(map[rig.Ref]protect.Output, len(p.Protect))
@@ -146,7 +152,7 @@ func PairName(p match.Pair) string {
 }
 
 // LeadName names the figures of a speaker lead by where it ends.
-func LeadName(l wire.Lead) string { return "lead to " + l.Link.To.Device }
+func LeadName(l wire.Lead) string { return "lead to " + l.Link.To.String() }
 
 // Figure finds one figure by the name of its place and its key.
 func (p *Report) Figure(place, key string) (reckon.Figure, bool) {

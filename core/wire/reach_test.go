@@ -13,16 +13,6 @@ import (
 	"largo/core/wire"
 )
 
-// biamped is a box with two ways on a 4-pole twist-lock, low on poles 1± and
-// high on poles 2±.
-func biamped(change ...func(*gear.Loudspeaker)) gear.Model {
-	low := gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(400))}
-	high := gear.Drive{Nominal: unit.Of(unit.Ohm(16)), Continuous: unit.Of(unit.Watt(60)), Blocked: gear.Yes}
-	return rigtest.Box("biamped", append([]func(*gear.Loudspeaker){func(s *gear.Loudspeaker) {
-		s.Ways, s.Sockets = []gear.Way{{Name: "low", Drive: low}, {Name: "high", Drive: high}}, gear.Sockets{In: gear.TwistLock4, Out: gear.TwistLock4}
-	}}, change...)...)
-}
-
 func cable(id string, c gear.Cable) gear.Model {
 	return gear.Model{ID: id, Kind: gear.KindCable, Maker: "Test", Name: id, Cable: &c}
 }
@@ -96,7 +86,7 @@ func TestWhatThePlugsSay(t *testing.T) {
 
 func TestWhatReachesWhat(t *testing.T) {
 	ways := func(change ...func(*gear.Loudspeaker)) *rigtest.Rig {
-		return rigtest.Driven(t, rigtest.Amp("amp")).Add(biamped(change...), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2")
+		return rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(change...), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2")
 	}
 	shared := func(s *gear.Loudspeaker) { s.JoinedMinus = gear.Yes }
 	floating := rigtest.Amp("floating", func(a *gear.Amplifier) { a.Bridging.Common = gear.No })
@@ -108,9 +98,9 @@ func TestWhatReachesWhat(t *testing.T) {
 		gravity    finding.Gravity
 	}{
 		{"a two-pole lead between two-way boxes", "wire.way-silent", ways().Plug("B1/link", "B2/in"), finding.Mend},
-		{"one way never fed", "wire.way-silent", driven().Add(biamped(), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
+		{"one way never fed", "wire.way-silent", driven().Add(rigtest.Biamped(), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
 		{"a crossed four-pole lead", "wire.ways-crossed", ways().Plug("B1/link", "B2/in 2").Plug("B1/link 2", "B2/in"), finding.Stop},
-		{"one minus for two ways on a floating amplifier", "wire.minus-joined", rigtest.Driven(t, floating).Add(biamped(shared), "B1").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2"), finding.Stop},
+		{"one minus for two ways on a floating amplifier", "wire.minus-joined", rigtest.Driven(t, floating).Add(rigtest.Biamped(shared), "B1").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2"), finding.Stop},
 		{"a processor into itself by another", "wire.loop", driven().Add(processor, "X1", "X2").Plug("X1/out L", "X2/in 1").Plug("X2/out L", "X1/in 1"), finding.Mend},
 		{"a send and its return", "wire.loop", rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(processor, "FX").Plug("DESK/main R", "FX/in 1").Plug("FX/out L", "DESK/in 7"), finding.Mind},
 		{"only the left drives boxes", "wire.one-sided", driven().Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
@@ -141,7 +131,7 @@ func vias(r *rigtest.Rig, outs ...string) *rigtest.Rig {
 
 // A mend of a silent way takes it away.
 func TestSilentWayIsMended(t *testing.T) {
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(biamped(), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2").Plug("B1/link", "B2/in")
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2").Plug("B1/link", "B2/in")
 	_, fs := judge(r.Rig)
 	if len(fs) != 1 || len(fs[0].Mends) != 1 {
 		t.Fatalf("%+v", fs)
@@ -155,7 +145,7 @@ func TestSilentWayIsMended(t *testing.T) {
 // Each channel of a two-way box sees its own way: two of 8 Ω and two of 16 Ω
 // in parallel.
 func TestLoadByPoles(t *testing.T) {
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(biamped(), "B1", "B2").
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").
 		Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2").Plug("B1/link", "B2/in").Plug("B1/link 2", "B2/in 2")
 	x := rig.NewIndex(r.Rig)
 	outs := load.Outputs(x)

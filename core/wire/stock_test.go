@@ -24,7 +24,7 @@ func TestChooseFromStock(t *testing.T) {
 		{Model: cable("gt 5", gear.Cable{Sort: gear.InstrumentCable, Ends: [2]gear.Connector{gear.XLR, gear.XLR}, Length: unit.Of(unit.Metre(3))}), Count: 9},
 		{Model: speakerLead("sp 10", 10, 2), Count: 5}, {Model: speakerLead("sp 10 four", 10, 4), Count: 5}, {Model: speakerLead("none left", 10, 4), Count: 0},
 	})
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(biamped(), "B1").Add(rigtest.Box("box"), "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B2/in")
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1").Add(rigtest.Box("box"), "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B2/in")
 	link := func(to string) rig.Link { k, _ := rig.NewIndex(r.Rig).Into(rigtest.Ref(to)); return k }
 	for _, c := range []struct{ to, want string }{
 		{"A1/in 1", "mic 5"}, // at one place the shortest does, and balanced stays balanced

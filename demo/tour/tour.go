@@ -9,7 +9,7 @@ import (
 	"largo/store"
 )
 
-// Load fills an empty database with the demo's gear and its three jobs; one
+// Load fills an empty database with the demo's gear and its four jobs; one
 // that has a job already is left alone.
 func Load(ctx context.Context, st *store.Store) error {
 	jobs, err := st.Jobs(ctx)

@@ -6,6 +6,7 @@
   // What part of the drawing is seen, by page; an edit brings a new drawing
   // and leaves the eye where it was.
   const views = {};
+  const legible = 0.72; // the scale below which the words are too small to read
   let held = ""; // the connector that had the focus when an edit was sent
 
   const board = () => document.querySelector("svg.board");
@@ -27,7 +28,7 @@
   // Until a hand has moved it: the whole drawing, unless its words would be
   // too small to read.
   function readable(svg) {
-    fit(svg, 0.72);
+    fit(svg, legible);
     views[location.pathname].whole = true;
   }
 
@@ -38,7 +39,7 @@
     if (!svg) return;
     const frame = svg.parentElement;
     const s = size(svg);
-    const natural = (s.h * frame.clientWidth) / Math.max(s.w, frame.clientWidth / 1.15);
+    const natural = s.h * Math.max(legible, Math.min(frame.clientWidth / s.w, 1.15));
     const height = Math.round(Math.min(natural, Math.max(320, window.innerHeight * 0.68))) + "px";
     if (frame.style.height !== height) frame.style.height = height;
     frame.classList.add("zooming");
