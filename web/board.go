@@ -38,7 +38,7 @@ type boardNode struct {
 	Ports      []boardPort
 	Throws     []boardThrow
 	Chosen     bool
-	Dim        bool   // not on the programme that is followed
+	Dim        bool     // not on the programme that is followed
 	Notes      []string // of a multicore: how full it is
 }
 

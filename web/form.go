@@ -2,6 +2,7 @@ package web
 
 import (
 	"errors"
+	"math"
 	"net/http"
 	"net/url"
 	"regexp"
@@ -119,6 +120,9 @@ func typed[T unit.Quantity](g unit.Given[T]) string {
 	v, known := g.Get()
 	if !known {
 		return ""
+	}
+	if math.IsInf(float64(v), 1) {
+		return v.String() // an open line
 	}
 	return strings.TrimSpace(strconv.FormatFloat(float64(v), 'f', -1, 64) + " " + v.Symbol())
 }

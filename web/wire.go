@@ -64,6 +64,7 @@ type needView struct {
 // lineView is a speaker line with its expected reading and the one taken.
 type lineView struct {
 	Name, Device, Port, Boxes, Says string
+	Words                           string // what should be read, where no figure can say it
 	Wrong                           bool
 	Low, High                       sum
 	Field                           field
@@ -290,7 +291,7 @@ func (p *page) lineViews() []lineView {
 	var views []lineView
 	for _, t := range p.report.Lines {
 		name := t.At.String()
-		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says, Wrong: t.Wrong,
+		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says, Words: t.Words, Wrong: t.Wrong,
 			Low: p.sum(name, t.Low), High: p.sum(name, t.High), Field: p.Field("line "+name, "dc", "Reading of "+name, typed(t.Read), "")})
 	}
 	return views
@@ -300,7 +301,7 @@ func (p *page) lineViews() []lineView {
 func (s *Server) recordReading(c *gin.Context) {
 	at := rig.Ref{Device: c.PostForm("device"), Port: c.PostForm("port")}
 	s.edit(c, finding.Wire, "line "+at.String(), func(r rig.Rig, f *form) rig.Edit {
-		return rig.RecordReading{At: at, DC: given(f, "dc", unit.ParseOhm)}
+		return rig.RecordReading{At: at, DC: given(f, "dc", unit.ParseReading)}
 	})
 }
 

@@ -7,6 +7,7 @@ import (
 
 	"largo/core/fault"
 	"largo/core/gear"
+	"largo/core/unit"
 )
 
 // Bounds on the size of one rig; far above any that tours.
@@ -122,8 +123,8 @@ func (d Device) checkSettings(l *fault.List, m *gear.Model) {
 		if p, ok := m.Port(r.Port); !ok || p.Dir != gear.Out || channels == 0 {
 			l.Add("readings", "%s has no output %.40q to read at.", d.Tag, r.Port)
 		}
-		if !(r.DC >= 0 && r.DC <= 1e7) {
-			l.Add("readings", "A reading of %s cannot be right: give 0 Ω to 10 MΩ.", r.DC)
+		if !(r.DC >= 0 && r.DC <= 1e7 || r.DC == unit.Open) {
+			l.Add("readings", "A reading of %s cannot be right: give 0 Ω to 10 MΩ, or open.", r.DC)
 		}
 	}
 	seen := map[string]bool{}

@@ -322,7 +322,7 @@ func (e SetLimiter) change(r *Rig) error {
 // an unknown one takes the record away.
 type RecordReading struct {
 	At Ref
-	DC unit.Given[unit.Ohm]
+	DC unit.Given[unit.Reading]
 }
 
 // Say tells what the edit does.

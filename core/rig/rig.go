@@ -106,8 +106,8 @@ type Limiter struct {
 
 // Reading is what an ohmmeter showed across a speaker line.
 type Reading struct {
-	Port string   `json:"port"`
-	DC   unit.Ohm `json:"dc"`
+	Port string       `json:"port"`
+	DC   unit.Reading `json:"dc"`
 }
 
 // Ref is one port of one device.
@@ -158,13 +158,13 @@ func (d Device) Limiter(port string) (Limiter, bool) {
 func (d Device) GivesPhantom(port string) bool { return slices.Contains(d.Phantom, port) }
 
 // Reading is what was read across the line of an output.
-func (d Device) Reading(port string) unit.Given[unit.Ohm] {
+func (d Device) Reading(port string) unit.Given[unit.Reading] {
 	for _, r := range d.Readings {
 		if r.Port == port {
 			return unit.From(r.DC, "measured")
 		}
 	}
-	return unit.Given[unit.Ohm]{}
+	return unit.Given[unit.Reading]{}
 }
 
 // KnobDown is how far a channel's level control stands below fully up in dB.

@@ -49,7 +49,7 @@ func (g Given[T]) String() string {
 	if !g.known {
 		return "unknown"
 	}
-	return Write(float64(g.value), g.value.Symbol())
+	return g.value.String()
 }
 
 type givenWithOrigin struct {

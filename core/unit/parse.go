@@ -12,7 +12,7 @@ type scale map[string]float64
 
 var (
 	wattScale   = scale{"": 1, "w": 1, "kw": 1e3, "watt": 1, "watts": 1, "mw": 1e-3}
-	ohmScale    = scale{"": 1, "ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3, "kohm": 1e3}
+	ohmScale    = scale{"": 1, "ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3, "kohm": 1e3, "k": 1e3, "mω": 1e-3, "mohm": 1e-3, "megaω": 1e6, "megaohm": 1e6, "mega": 1e6}
 	voltScale   = scale{"": 1, "v": 1, "mv": 1e-3, "kv": 1e3, "volt": 1, "volts": 1}
 	metreScale  = scale{"": 1, "m": 1, "cm": 0.01, "km": 1000, "ft": 0.3048, "feet": 0.3048, "'": 0.3048}
 	secondScale = scale{"": 1, "s": 1, "sec": 1, "ms": 1e-3, "min": 60, "h": 3600}
@@ -27,8 +27,11 @@ var (
 // ParseWatt reads "650", "650 W" or "1,2 kW".
 func ParseWatt(s string) (Watt, error) { return parse[Watt](s, wattScale, "W or kW") }
 
-// ParseOhm reads "8", "8 Ω", "8 ohm" or "2,7 ohm".
-func ParseOhm(s string) (Ohm, error) { return parse[Ohm](s, ohmScale, "Ω") }
+// ParseOhm reads "8", "8 Ω", "8 ohm", "2,7 ohm", "20 kohm", "40 mΩ" or
+// "10 MΩ": of all units it is the one where M and m are both usual.
+func ParseOhm(s string) (Ohm, error) {
+	return parse[Ohm](strings.Replace(s, "M", "mega", 1), ohmScale, "Ω")
+}
 
 // ParseVolt reads "1.4 V" or "775 mV".
 func ParseVolt(s string) (Volt, error) { return parse[Volt](s, voltScale, "V or mV") }

@@ -56,6 +56,7 @@ func trim(s string) string {
 type Quantity interface {
 	~float64
 	Symbol() string
+	String() string
 }
 
 // Symbol gives the unit as it is written behind the number.

@@ -9,7 +9,7 @@ import (
 
 func near(t *testing.T, what string, got, want, tolerance float64) {
 	t.Helper()
-	if math.IsNaN(got) || math.Abs(got-want) > tolerance {
+	if got != want && !(math.Abs(got-want) <= tolerance) { // infinities are equal and have no difference
 		t.Errorf("%s = %.6f, want %.6f", what, got, want)
 	}
 }
@@ -66,6 +66,10 @@ func TestParse(t *testing.T) {
 		{"8 kW", reads(ParseWatt), 8000},
 		{"2,7 ohm", reads(ParseOhm), 2.7},
 		{"8 Ω", reads(ParseOhm), 8},
+		{"40 mΩ", reads(ParseOhm), 0.04},
+		{"10 Mohm", reads(ParseOhm), 10e6},
+		{"20k", reads(ParseReading), 20e3},
+		{"OL", reads(ParseReading), math.Inf(1)},
 		{"775 mV", reads(ParseVolt), 0.775},
 		{"30 ft", reads(ParseMetre), 9.144},
 		{"1:30", reads(ParseSecond), 90},
@@ -117,6 +121,24 @@ func TestText(t *testing.T) {
 		if got != want {
 			t.Errorf("got %q, want %q", got, want)
 		}
+	}
+}
+
+// A reading survives the rig file, an open line too.
+func TestReadingSurvivesJSON(t *testing.T) {
+	for _, r := range []Reading{0, 5.8, Open} {
+		b, err := json.Marshal(r)
+		if err != nil {
+			t.Fatal(err)
+		}
+		var back Reading
+		if err := json.Unmarshal(b, &back); err != nil || back != r {
+			t.Errorf("%s came back as %s, %v", r, back, err)
+		}
+	}
+	var r Reading
+	if json.Unmarshal([]byte(`"shut"`), &r) == nil {
+		t.Error("a word that no meter shows was read")
 	}
 }
 

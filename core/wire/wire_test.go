@@ -91,12 +91,12 @@ func TestLineTest(t *testing.T) {
 	// missing reads n/(n−1) times as much (common practice, no source).
 	for _, c := range []struct {
 		boxes int
-		read  unit.Ohm
+		read  unit.Reading
 		says  string
 		wrong bool
 	}{
 		{1, 5.8, "as it should be", false}, {1, 6.9, "as it should be", false}, {1, 0.3, "near a short", true}, {1, 3.1, "one more hangs", true},
-		{1, 9000, "open", true}, {1, 12, "bad contact", true},
+		{1, 9000, "open", true}, {2, unit.Open, "open: nothing is connected", true}, {1, 12, "bad contact", true},
 		{2, 2.9, "as it should be", false}, {2, 5.8, "reads like 1 of the 2", true}, {3, 2.9, "reads like 2 of the 3", true}, {4, 1.5, "as it should be", false}, {4, 3, "reads like 2 of the 4", true},
 	} {
 		r := rigtest.Driven(t, rigtest.Amp("amp"))
