@@ -390,11 +390,15 @@ func circuitsText(plan match.Plan) string {
 	return "On ordinary music, " + strings.Join(parts, "; ") + "."
 }
 
-func boxesOf(p match.Problem) (n int) {
+// boxesOf counts whole boxes: one of several ways is in a group for each.
+func boxesOf(p match.Problem) int {
+	tags := map[string]bool{}
 	for _, g := range p.Groups {
-		n += len(g.Boxes) + len(g.Mirror)
+		for _, tag := range slices.Concat(g.Boxes, g.Mirror) {
+			tags[tag] = true
+		}
 	}
-	return n
+	return len(tags)
 }
 
 // none tells why there is no plan, and which wishes to give up.

@@ -111,6 +111,9 @@ func TestMatchCommand(t *testing.T) {
 	if !plan.Proved || plan.Amplifiers != 3 || plan.Weight != 36 || boxes != 8 {
 		t.Errorf("%+v, %d boxes", plan, boxes)
 	}
+	if out, code, said := runCommand(t, matchCommand(), "../../demo/rigs/4-copperas-meadow.json"); code != 0 || !strings.Contains(out, "TWIN L low") || !strings.Contains(out, "TWIN L high") {
+		t.Errorf("%d %s: the ways of a box are not told apart:\n%s", code, said, out)
+	}
 	judge, err := exec.Command("glpsol", "--freemps", mps, "--min").CombinedOutput()
 	if err != nil || !bytes.Contains(judge, []byte("INTEGER OPTIMAL SOLUTION FOUND")) || !bytes.Contains(judge, []byte("mip =   3.")) {
 		t.Errorf("glpsol: %v\n%s", err, judge)

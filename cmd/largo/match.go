@@ -187,7 +187,7 @@ func planText(w io.Writer, p match.Plan, left []match.Left) error {
 		}
 		out.line("\n%s  %s%s", a.Tag, a.Model.Title(), note)
 		for _, o := range a.Outputs {
-			out.line("  %-9s %-9s %-8s %-8s %.2f times  %s", o.Port, o.Mode, o.Load, o.Power, o.Ratio, strings.Join(o.Tags, ", "))
+			out.line("  %-9s %-9s %-8s %-8s %.2f times  %s", o.Port, o.Mode, o.Load, o.Power, o.Ratio, strings.Join(o.Hung(), ", "))
 		}
 	}
 	for _, l := range left {
@@ -201,6 +201,7 @@ func planJSON(w io.Writer, p match.Plan, left []match.Left) error {
 		Port  string    `json:"port"`
 		Mode  gear.Mode `json:"mode"`
 		Boxes []string  `json:"boxes"`
+		Way   string    `json:"way,omitempty"`
 		Load  unit.Ohm  `json:"load"`
 		Power unit.Watt `json:"power"`
 		Ratio float64   `json:"ratio"`
@@ -221,7 +222,7 @@ func planJSON(w io.Writer, p match.Plan, left []match.Left) error {
 			if o.Feed.Port != "" {
 				feed = o.Feed.String()
 			}
-			amp.Outputs = append(amp.Outputs, output{o.Port, o.Mode, o.Tags, o.Load, o.Power, o.Ratio, feed})
+			amp.Outputs = append(amp.Outputs, output{o.Port, o.Mode, o.Tags, o.Way, o.Load, o.Power, o.Ratio, feed})
 		}
 		amps = append(amps, amp)
 	}

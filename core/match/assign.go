@@ -8,6 +8,7 @@ import (
 	"strings"
 
 	"largo/core/gear"
+	"largo/core/load"
 	"largo/core/rig"
 	"largo/core/unit"
 )
@@ -52,8 +53,18 @@ type PlannedOutput struct {
 	Channel int // the first
 	Tags    []string
 	Poles   int
+	Way     string // what those drive, where the boxes have several ways
 	Feed    rig.Ref
 	Group   string
+}
+
+// Hung names the boxes of an output, with the way that it drives of each.
+func (o PlannedOutput) Hung() []string {
+	names := make([]string, len(o.Tags))
+	for i, tag := range o.Tags {
+		names[i] = load.Box{Tag: tag, Way: o.Way}.Name()
+	}
+	return names
 }
 
 // AsItIs are the totals of a rig as it stands, in the same figures.
@@ -121,9 +132,9 @@ func (p Problem) outputs(a Answer) [][]PlannedOutput {
 		for range int(math.Round(a.X[j])) {
 			from := next[o.Group]
 			next[o.Group] += o.Boxes
-			all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Boxes[from:next[o.Group]], Poles: g.Poles, Feed: g.Feed, Group: g.Name})
+			all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Boxes[from:next[o.Group]], Poles: g.Poles, Way: g.Way, Feed: g.Feed, Group: g.Name})
 			if len(g.Mirror) > 0 {
-				all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Mirror[from:next[o.Group]], Poles: g.Poles, Feed: g.Right, Group: g.Name})
+				all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Mirror[from:next[o.Group]], Poles: g.Poles, Way: g.Way, Feed: g.Right, Group: g.Name})
 			}
 		}
 	}

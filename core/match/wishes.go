@@ -58,6 +58,7 @@ type Group struct {
 	Boxes   []string // tags; of the left side where it is mirrored
 	Mirror  []string // tags of the right side, box by box; none: not mirrored
 	Poles   int
+	Way     string  // what those drive, where the boxes have several ways
 	Feed    rig.Ref // what is plugged into the amplifier's input; zero: nothing yet
 	Right   rig.Ref // the same for the right side
 	Stage   bool    // for the stage and not the audience
