@@ -138,7 +138,7 @@ func TestEveryPageAnswers(t *testing.T) {
 	s := open(t)
 	paths := []string{"/", "/gear", "/gear/new/amplifier", "/gear/new/loudspeaker", "/gear/new/mixer", "/gear/new/processor", "/gear/new/source", "/gear/new/microphone", "/gear/new/receiver", "/gear/new/DI", "/gear/new/stage box", "/gear/new/network switch", "/gear/new/cable", "/gear/new/generator", "/gear/new/distro", "/stock",
 		"/gear/model/fennholt-1400", "/gear/model/osierby-divide", "/gear/model/lapwell-lark"}
-	for _, job := range []string{boathouse, hall, "/jobs/saltpan-quay"} {
+	for _, job := range []string{boathouse, hall, "/jobs/saltpan-quay", "/jobs/copperas-meadow"} {
 		for _, page := range []string{"brief", "match", "wire", "wire?device=A1", "protect", "start", "strike", "sheet", "history", "rig.json", "match?sum=A1+out+A&figure=load"} {
 			paths = append(paths, job+"/"+page)
 		}

@@ -178,6 +178,10 @@ func (m Model) Powered() bool {
 	return false
 }
 
+// Switched tells whether the device has to be switched on: whatever is powered,
+// and a generator, which has to be started.
+func (m Model) Switched() bool { return m.Powered() || m.Kind == KindGenerator }
+
 // MakesSound tells whether a waking or settling signal at its input is heard:
 // amplifiers and active loudspeakers.
 func (m Model) MakesSound() bool {

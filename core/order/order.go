@@ -26,7 +26,7 @@ type Order struct {
 	x      *rig.Index
 	Nodes  []Node
 	before [][]bool // before[i][j]: something of i reaches something loud or not of j
-	reach  [][]bool
+	reach  [][]bool // by device: signal, and the mains of a generator
 
 	derived []int
 }
@@ -37,8 +37,11 @@ func New(x *rig.Index) *Order {
 	at := map[string]int{}
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
-		if !m.Powered() {
+		if !m.Switched() {
 			continue
+		}
+		if m.Kind == gear.KindGenerator {
+			o.reach[i] = x.Supplies(i) // nothing goes on before its mains is steady
 		}
 		n, known := at[d.SwitchName()]
 		if !known {
@@ -217,7 +220,7 @@ func Settle(m *gear.Model) (unit.Second, bool) {
 	if s, known := m.Wake.Settle.Get(); known {
 		return s, true
 	}
-	return map[gear.Kind]unit.Second{gear.KindSource: 60, gear.KindMixer: 120, gear.KindProcessor: 120,
+	return map[gear.Kind]unit.Second{gear.KindSource: 60, gear.KindMixer: 120, gear.KindProcessor: 120, gear.KindGenerator: 60,
 		gear.KindAmplifier: 15, gear.KindLoudspeaker: 15}[m.Kind], false
 }
 

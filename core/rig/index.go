@@ -154,7 +154,7 @@ func (x *Index) Rings() bool {
 			done = append(done, i)
 		}
 	}
-	next := x.next()
+	next := x.next(gear.Signal.Audio)
 	for n := 0; n < len(done); n++ {
 		for _, to := range next[done[n]] {
 			if feeds[to]--; feeds[to] == 0 {
@@ -165,12 +165,12 @@ func (x *Index) Rings() bool {
 	return len(done) < len(feeds)
 }
 
-// next lists, by device index, where signal goes on to.
-func (x *Index) next() [][]int {
+// next lists, by device index, where the links of some signals go on to.
+func (x *Index) next(follow func(gear.Signal) bool) [][]int {
 	next := make([][]int, len(x.Rig.Devices))
 	for _, k := range x.Rig.Links {
-		if p, _ := x.port(k.From); !p.Signal.Audio() {
-			continue // mains and data are no signal
+		if p, _ := x.port(k.From); !follow(p.Signal) {
+			continue
 		}
 		a, b := x.device[k.From.Device], x.device[k.To.Device]
 		next[a] = append(next[a], b)
@@ -181,13 +181,21 @@ func (x *Index) next() [][]int {
 // Reach tells, by device index, whether signal from one device can reach
 // another; itself only when signal comes back to it.
 func (x *Index) Reach() [][]bool {
-	next := x.next()
+	next := x.next(gear.Signal.Audio) // mains and data are no signal
 	all := make([][]bool, len(x.Rig.Devices))
 	for i := range all {
 		all[i] = make([]bool, len(x.Rig.Devices))
 		flood(next, i, all[i])
 	}
 	return all
+}
+
+// Supplies tells, by device index, what hangs on the mains that a device gives,
+// however far down.
+func (x *Index) Supplies(device int) []bool {
+	fed := make([]bool, len(x.Rig.Devices))
+	flood(x.next(func(s gear.Signal) bool { return s == gear.Mains }), device, fed)
+	return fed
 }
 
 func flood(next [][]int, from int, reached []bool) {

@@ -41,6 +41,8 @@ func look(m *gear.Model) string {
 	switch {
 	case m.MakesSound():
 		return "Power lamp steady, protect lamp out, no hum from the boxes"
+	case m.Kind == gear.KindGenerator:
+		return "Warm, its volts and hertz steady at their rated values, nothing switched on behind it yet"
 	case m.Kind == gear.KindMixer:
 		return "Screen and meters up, no fault shown, master faders down"
 	}
@@ -107,13 +109,17 @@ func unknown(x *rig.Index) []finding.Finding {
 	for i, d := range x.Rig.Devices {
 		m := x.ModelAt(i)
 		takes, known := order.Settle(m)
-		if known || !m.Powered() || seen[m] {
+		if known || !m.Switched() || seen[m] {
 			continue
 		}
 		seen[m] = true
-		fs = append(fs, finding.Finding{Code: "start.unknown-settle", Stage: finding.Start, Danger: finding.Gear, Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
+		f := finding.Finding{Code: "start.unknown-settle", Stage: finding.Start, Danger: finding.Gear, Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
 			What: fmt.Sprintf("How long a %s takes to settle is unknown; %s are allowed for.", m.Title(), takes), Why: "Too short a wait lets its thump through.",
-			Advice: "Time it once, from the switch to quiet outputs, and note it with the model."})
+			Advice: "Time it once, from the switch to quiet outputs, and note it with the model."}
+		if m.Kind == gear.KindGenerator {
+			f.Why, f.Advice = "Volts that still wander upset whatever starts on them.", "Time it once, from its start to steady volts, and note it with the model."
+		}
+		fs = append(fs, f)
 	}
 	return fs
 }

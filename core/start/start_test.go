@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math/rand/v2"
 	"slices"
+	"strings"
 	"testing"
 
 	"largo/core/finding"
@@ -85,6 +86,29 @@ func TestSharedSwitch(t *testing.T) {
 	r.Do(fs[0].Mends[0].Edit)
 	if _, fs := plan(r.Rig); finding.Worst(fs) == finding.Stop {
 		t.Errorf("after the mend: %+v", fs)
+	}
+}
+
+// A generator runs steadily before anything behind it goes on, and stops last
+// (common practice, no source).
+func TestGeneratorFirst(t *testing.T) {
+	supply := func(id string, k gear.Kind) gear.Model {
+		return gear.Model{ID: id, Kind: k, Maker: "Test", Name: id, Wake: gear.Wake{Settle: unit.Of(unit.Second(90))}, Supply: &gear.Supply{Outlets: 6}}
+	}
+	r := small(t).Add(supply("generator", gear.KindGenerator), "GEN").Add(supply("distro", gear.KindDistro), "BOARD").
+		Plug("GEN/outlet 1", "BOARD/mains").Plug("BOARD/outlet 1", "A1/mains").Plug("BOARD/outlet 2", "DESK/mains").Plug("BOARD/outlet 3", "PLAYER/mains")
+	p, _ := plan(r.Rig)
+	if got := fmt.Sprint(switches(p.Steps)); got != "[GEN PLAYER DESK A1]" || p.Steps[1].At != 90 {
+		t.Errorf("order %s, the second at %v", got, p.Steps[1].At)
+	}
+	r.Do(rig.SetOrder{Order: []string{"PLAYER", "DESK", "A1", "GEN"}})
+	if _, fs := plan(r.Rig); len(fs) == 0 || fs[0].Code != "start.too-early" || !strings.Contains(fs[0].What, "GEN") {
+		t.Errorf("an amplifier that is on before its generator runs: %+v", fs)
+	}
+	x := rig.NewIndex(r.Rig)
+	down, _ := strike.Judge(x, order.New(x))
+	if got := fmt.Sprint(switches(down.Steps)); got != "[A1 DESK PLAYER GEN]" {
+		t.Errorf("shutdown %s", got)
 	}
 }
 

@@ -37,6 +37,8 @@ func look(m *gear.Model) string {
 	switch {
 	case m.Wake.Shutdown != "":
 		return m.Wake.Shutdown
+	case m.Kind == gear.KindGenerator:
+		return "Nothing is on behind it; let it run on unloaded as its maker asks, then stop it"
 	case m.MakesSound():
 		return "Lamps out, and its boxes silent when a fader upstream is moved"
 	case m.Kind == gear.KindMixer || m.Kind == gear.KindProcessor:
