@@ -29,6 +29,7 @@ type margin struct {
 type findingGroup struct {
 	finding.Finding // the first of them
 	All             []findingView
+	Together        *mendView // all of them at one stroke
 }
 
 // working is a figure with its sum.
@@ -47,17 +48,15 @@ type findingView struct {
 
 type mendView struct {
 	Label string
-	N     int
 	Look  string // where to see its effect first
 	Shown bool   // its effect is shown now
 }
 
 // preview is the effect of a mend before it is made.
 type preview struct {
-	Label, Finding string
-	N              int
-	Effect         changes
-	Close          string
+	Label, Finding, N string
+	Effect            changes
+	Close             string
 }
 
 type changes struct {
@@ -83,6 +82,10 @@ func (s *Server) fillMargin(p *page) error {
 		group := findingGroup{Finding: alike[0]}
 		for _, f := range alike {
 			group.All = append(group.All, p.findingView(f, shown, q.Get("n")))
+		}
+		if way, ok := finding.Together(alike); ok {
+			m := p.mendView(alike[0].ID(), together, way, shown, q.Get("n"))
+			group.Together = &m
 		}
 		p.Margin.Findings = append(p.Margin.Findings, group)
 	}
@@ -113,19 +116,26 @@ func (p *page) findingView(f finding.Finding, shown, n string) findingView {
 		}
 	}
 	for i, m := range f.Mends {
-		q := url.Values{"mend": {v.ID}, "n": {strconv.Itoa(i)}}
-		v.Mends = append(v.Mends, mendView{Label: m.Label, N: i, Look: p.Here + "?" + q.Encode(), Shown: shown == v.ID && n == strconv.Itoa(i)})
+		v.Mends = append(v.Mends, p.mendView(v.ID, strconv.Itoa(i), m, shown, n))
 	}
 	return v
 }
+
+func (p *page) mendView(id, n string, way finding.Way, shownID, shownN string) mendView {
+	q := url.Values{"mend": {id}, "n": {n}}
+	return mendView{Label: way.Label, Look: p.Here + "?" + q.Encode(), Shown: shownID == id && shownN == n}
+}
+
+// together stands for the number of a mend where all findings that are alike
+// are mended at one stroke.
+const together = "all"
 
 func (p *page) preview(id, n string) *preview {
 	f, m, ok := findMend(p.report, id, n)
 	if !ok {
 		return nil
 	}
-	i, _ := strconv.Atoi(n)
-	v := &preview{Label: m.Label, Finding: f.ID(), N: i, Close: p.Here}
+	v := &preview{Label: m.Label, Finding: f.ID(), N: n, Close: p.Here}
 	if next, err := rig.Apply(p.job.Rig, m.Edit); err == nil {
 		v.Effect = changed(survey.Compare(p.report, survey.Survey(next)), f.At.Device, mostChanges)
 	}
@@ -134,6 +144,14 @@ func (p *page) preview(id, n string) *preview {
 
 func findMend(report *survey.Report, id, n string) (finding.Finding, finding.Way, bool) {
 	f, ok := report.Finding(id)
+	if ok && n == together {
+		for _, alike := range finding.Alike(report.Findings) {
+			if alike[0].ID() == id {
+				way, ok := finding.Together(alike)
+				return f, way, ok
+			}
+		}
+	}
 	i, err := strconv.Atoi(n)
 	if !ok || err != nil || i < 0 || i >= len(f.Mends) {
 		return f, finding.Way{}, false

@@ -56,7 +56,7 @@ func protectVerdict(p *page) string {
 		parts = append(parts, plural(high, "limiter stands", "limiters stand")+" above what the boxes can take.")
 	}
 	if unset > 0 {
-		parts = append(parts, plural(unset, "output has", "outputs have")+" no limiter on record and could burn its boxes.")
+		parts = append(parts, plural(unset, "output has no limiter on record and could burn its boxes.", "outputs have no limiter on record and could burn their boxes."))
 	}
 	if unknown > 0 {
 		parts = append(parts, "For "+lowerFirst(plural(unknown, "output", "outputs"))+" no limit can be given.")

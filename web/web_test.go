@@ -808,3 +808,26 @@ func TestAnAnswerLeavesOutWhatThePageShows(t *testing.T) {
 		t.Error("a page that is not remembered does not get the whole drawing")
 	}
 }
+
+// Findings that are alike are mended at one stroke, which one undo takes back.
+func TestAllAlikeAreMendedTogether(t *testing.T) {
+	s := open(t)
+	meadow := "/jobs/copperas-meadow"
+	_, page := s.get(meadow + "/protect")
+	if !strings.Contains(page, "Both of these") {
+		t.Fatal("two limiters that are not set are not offered together")
+	}
+	q := url.Values{"finding": {"protect.limiter-unset@A4@out A"}, "n": {"all"}, "stage": {"protect"}}
+	if _, page := s.get(meadow + "/protect?mend=" + url.QueryEscape(q.Get("finding")) + "&n=all"); !strings.Contains(page, "WEDGE 2 stands") || !strings.Contains(page, "Do it") {
+		t.Error("what it would do is not shown")
+	}
+	if status, page := s.post(meadow+"/mend", q); status != http.StatusOK || strings.Contains(page, "no complete limiter is on record.</b>") {
+		t.Errorf("%d: they were not mended together", status)
+	}
+	if _, page := s.get(meadow + "/history"); !strings.Contains(page, "and 1 more alike") {
+		t.Error("the history does not say that there were two")
+	}
+	if _, page := s.post(meadow+"/undo", url.Values{"stage": {"protect"}}); !strings.Contains(page, "Both of these") {
+		t.Error("one undo does not take it back")
+	}
+}

@@ -4,6 +4,7 @@ package finding
 
 import (
 	"cmp"
+	"fmt"
 	"slices"
 	"strings"
 
@@ -116,6 +117,30 @@ func Alike(fs []Finding) [][]Finding {
 		groups = append(groups, []Finding{f})
 	}
 	return groups
+}
+
+// Together mends findings that are alike at one stroke, each by its first way;
+// false where one has none, or all of them have the same.
+func Together(alike []Finding) (Way, bool) {
+	var edits []rig.Edit
+	said := map[string]bool{}
+	for _, f := range alike {
+		if len(f.Mends) == 0 {
+			return Way{}, false
+		}
+		if e := f.Mends[0].Edit; !said[e.Say()] {
+			said[e.Say()] = true
+			edits = append(edits, e)
+		}
+	}
+	if len(edits) < 2 {
+		return Way{}, false
+	}
+	label := "Both of these"
+	if len(edits) > 2 {
+		label = fmt.Sprintf("All %d of these", len(edits))
+	}
+	return Way{Label: label, Edit: rig.Batch{Saying: fmt.Sprintf("%s, and %d more alike", edits[0].Say(), len(edits)-1), Edits: edits}}, true
 }
 
 // Worst is the gravest among the findings, 0 when there is none.

@@ -24,6 +24,22 @@ func TestAlikeSaysOnceWhatComesOfIt(t *testing.T) {
 	}
 }
 
+func TestTogetherMendsWhatIsAlike(t *testing.T) {
+	way := func(output string) finding.Finding {
+		return finding.Finding{Code: "protect.limiter-unset", At: rig.Ref{Device: "A1", Port: output}, Mends: []finding.Way{{Label: "Record", Edit: rig.Disconnect{To: rig.Ref{Device: "A1", Port: output}}}}}
+	}
+	all, ok := finding.Together([]finding.Finding{way("out A"), way("out B"), way("out C")})
+	if batch, is := all.Edit.(rig.Batch); !ok || !is || len(batch.Edits) != 3 || all.Label != "All 3 of these" {
+		t.Errorf("%+v, %v", all, ok)
+	}
+	if _, ok := finding.Together([]finding.Finding{way("out A"), way("out A")}); ok {
+		t.Error("one mend twice is one mend")
+	}
+	if _, ok := finding.Together([]finding.Finding{way("out A"), {Code: "protect.limiter-unset"}}); ok {
+		t.Error("a finding without a mend is mended")
+	}
+}
+
 func TestSortPutsTheGravestFirst(t *testing.T) {
 	fs := []finding.Finding{{What: "warm", Danger: finding.Sound, Gravity: finding.Mend}, {What: "burnt", Danger: finding.Gear, Gravity: finding.Stop},
 		{What: "bitten", Danger: finding.People, Gravity: finding.Mend}, {What: "dead", Danger: finding.People, Gravity: finding.Stop}}
