@@ -161,7 +161,7 @@ func TestPhone(t *testing.T) {
 	b.click(".finding.stop .btn-mend")
 	b.click("#do-mend")
 	b.awaitHeading("amplifiers last")
-	for _, page := range []string{"brief", "wire", "protect", "strike", "sheet", "history"} {
+	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "protect", "strike", "sheet", "history"} {
 		b.visit(hall + "/" + page)
 		b.fits(page)
 		b.accessible("phone, " + page)
