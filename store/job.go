@@ -25,12 +25,13 @@ type Job struct {
 
 // Revision is one state of a rig.
 type Revision struct {
-	Number int
-	Rig    rig.Rig
-	Said   string // what the edit did
-	Name   string // given to find it again, as "soundcheck"
-	Author string
-	At     time.Time
+	Number  int
+	Rig     rig.Rig
+	Command string // the id of the edit that made it
+	Said    string // what the edit did
+	Name    string // given to find it again, as "soundcheck"
+	Author  string
+	At      time.Time
 }
 
 // Change is a new state of a job to be kept.
@@ -48,6 +49,7 @@ type jobRow struct {
 	Number  int       `db:"number"`
 	Parent  *int      `db:"parent"`
 	Rig     []byte    `db:"rig"`
+	Command string    `db:"command"`
 	Said    string    `db:"said"`
 	Author  string    `db:"author"`
 	At      time.Time `db:"at"`
@@ -56,7 +58,7 @@ type jobRow struct {
 
 func (r jobRow) job() (Job, error) {
 	j := Job{ID: r.ID, Slug: r.Slug, CanUndo: r.Parent != nil, CanRedo: r.CanRedo,
-		Revision: Revision{Number: r.Number, Said: r.Said, Author: r.Author, At: r.At}}
+		Revision: Revision{Number: r.Number, Command: r.Command, Said: r.Said, Author: r.Author, At: r.At}}
 	if err := json.Unmarshal(r.Rig, &j.Rig); err != nil {
 		return j, fmt.Errorf("revision %d of %s cannot be read: %w", r.Number, r.Slug, err)
 	}
@@ -64,7 +66,7 @@ func (r jobRow) job() (Job, error) {
 }
 
 const selectJob = `
-SELECT j.id, j.slug, r.number, r.parent, r.rig, r.said, r.author, r.at,
+SELECT j.id, j.slug, r.number, r.parent, r.rig, r.command, r.said, r.author, r.at,
        EXISTS (SELECT FROM revisions c WHERE c.job_id = j.id AND c.parent = j.head) AS can_redo
 FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head`
 

@@ -43,20 +43,56 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 		return
 	}
 	base := f.revision()
-	change := store.Change{Base: base, Command: f.command(), Rig: j.Rig, Author: author(c)}
-	if base == j.Number && len(f.faults) == 0 {
-		if e := build(j.Rig, f); len(f.faults) == 0 {
-			change.Said = e.Say()
-			if change.Rig, err = rig.Apply(j.Rig, e); err != nil {
-				f.refuse(err)
-			}
+	change := store.Change{Base: base, Command: f.edit(), Author: author(c)}
+	s.recall.edits.Add(change.Command, c.PostForm("command"))
+	for range mostTries {
+		s.rebase(c, &change, f, j, build)
+		if len(f.faults) > 0 {
+			s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &refused{form: name, faults: f.faults, problem: f.problem()})
+			return
 		}
+		if err = s.store.Keep(c, j.Slug, change); !errors.Is(err, store.ErrConflict) {
+			break
+		}
+		now, gone := s.store.Job(c, j.Slug)
+		if gone != nil || !s.madeBySamePage(c, now) {
+			break
+		}
+		j = now
 	}
-	if len(f.faults) > 0 {
-		s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &refused{form: name, faults: f.faults, problem: f.problem()})
+	s.answerEdit(c, at, name, j, base, err)
+}
+
+// mostTries bounds how often an edit is made anew on what other edits of its
+// own page have left meanwhile.
+const mostTries = 4
+
+// rebase makes an edit on a job as it stands, where nobody else's work lies
+// between that and what the page showed.
+func (s *Server) rebase(c *gin.Context, change *store.Change, f *form, j store.Job, build func(rig.Rig, *form) rig.Edit) {
+	if s.madeBySamePage(c, j) { // the page has had no answer to its last edit yet
+		change.Base = j.Number
+	}
+	change.Rig = j.Rig
+	if change.Base != j.Number || len(f.faults) > 0 {
 		return
 	}
-	s.answerEdit(c, at, name, j, base, s.store.Keep(c, j.Slug, change))
+	e := build(j.Rig, f)
+	if len(f.faults) > 0 {
+		return
+	}
+	var err error
+	change.Said = e.Say()
+	if change.Rig, err = rig.Apply(j.Rig, e); err != nil {
+		f.refuse(err)
+	}
+}
+
+// madeBySamePage tells whether the state in force was made by the page that
+// sends an edit, so that nobody else's work lies between the two.
+func (s *Server) madeBySamePage(c *gin.Context, j store.Job) bool {
+	page, known := s.recall.edits.Get(j.Command)
+	return known && page == c.PostForm("command")
 }
 
 // begin reads the form of a change and the job that it is about.

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"crypto/sha256"
 	"errors"
 	"math"
 	"net/http"
@@ -85,6 +86,15 @@ func (f *form) command() string {
 		f.fault("", "The page sent no proper command id. Load it again.")
 	}
 	return id
+}
+
+// edit is the id of one edit that a page makes: the same one sent twice has
+// the same id, another one of the same page, sent before the page had its
+// answer, has not.
+func (f *form) edit() string {
+	f.command()
+	sum := sha256.Sum256([]byte(f.c.Request.URL.Path + "\n" + f.c.Request.PostForm.Encode()))
+	return uuidOf([16]byte(sum[:16]))
 }
 
 // given reads a quantity that may be left empty: unknown, not zero.

@@ -17,6 +17,8 @@ type recall struct {
 	// shown: the marks of the parts of a page, by the command that its next
 	// edit would bear, so that the answer to that edit can leave them out.
 	shown *lru.Cache[string, map[string]bool]
+	// edits: the command of the page that made an edit, by the edit's id.
+	edits *lru.Cache[string, string]
 	// plans: what was found for a rig and wishes, so that a search that was
 	// gone on with is not begun anew.
 	plans *lru.Cache[string, match.Answer]
@@ -28,7 +30,7 @@ type revision struct {
 }
 
 func newRecall() recall {
-	return recall{recent[revision, *survey.Report](16), recent[string, map[string]bool](64), recent[string, match.Answer](200)}
+	return recall{recent[revision, *survey.Report](16), recent[string, map[string]bool](64), recent[string, string](256), recent[string, match.Answer](200)}
 }
 
 // recent keeps the most recently used of something.

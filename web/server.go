@@ -301,6 +301,11 @@ func (s *Server) showStage(c *gin.Context, status int, at finding.Stage, j store
 func newCommand() string {
 	var b [16]byte
 	_, _ = rand.Read(b[:]) // never fails, by its documentation
+	return uuidOf(b)
+}
+
+// uuidOf writes 122 of 128 bits as a UUID of version 4.
+func uuidOf(b [16]byte) string {
 	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
 	return fmt.Sprintf("%x-%x-%x-%x-%x", b[:4], b[4:6], b[6:8], b[8:10], b[10:])
 }

@@ -14,6 +14,7 @@ import (
 	"regexp"
 	"slices"
 	"strings"
+	"sync"
 	"testing"
 	"time"
 
@@ -829,5 +830,30 @@ func TestAllAlikeAreMendedTogether(t *testing.T) {
 	}
 	if _, page := s.post(meadow+"/undo", url.Values{"stage": {"protect"}}); !strings.Contains(page, "Both of these") {
 		t.Error("one undo does not take it back")
+	}
+}
+
+// Two edits that a page sends before it has an answer are both kept; the same
+// one sent twice is kept once.
+func TestAPageIsQuickerThanItsAnswer(t *testing.T) {
+	s := open(t)
+	_, page := s.get(boathouse + "/wire")
+	send := func(tag, x string) {
+		s.postInPlace(boathouse+"/wire/place", url.Values{"tag": {tag}, "x": {x}, "y": {"300"}, "rev": {"1"}, "command": {commandOf(page)}})
+	}
+	var sent sync.WaitGroup
+	for _, tag := range []string{"A1", "A1", "DESK", "A3"} {
+		sent.Go(func() { send(tag, "700") })
+	}
+	sent.Wait()
+	_, history := s.get(boathouse + "/history")
+	for _, said := range []string{"Moved A1", "Moved DESK", "Moved A3"} {
+		if n := strings.Count(history, said); n != 1 {
+			t.Errorf("%q stands %d times in the history", said, n)
+		}
+	}
+	_, other := s.get(boathouse + "/wire")
+	if status, _ := s.post(boathouse+"/wire/place", url.Values{"tag": {"CUES"}, "x": {"9"}, "y": {"300"}, "rev": {"1"}, "command": {commandOf(other)}}); status != http.StatusConflict {
+		t.Errorf("%d: another page's edit was made on a state that it had not seen", status)
 	}
 }

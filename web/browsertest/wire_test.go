@@ -233,3 +233,15 @@ func TestLargeBoardInTheBrowser(t *testing.T) {
 		t.Logf("200 devices, from the click until the page is laid out anew: %.0f ms", ms)
 	}
 }
+
+// Two switches thrown faster than the answers come are both thrown.
+func TestQuickHands(t *testing.T) {
+	b := open(t, laptop)
+	b.visit(boathouse + "/wire")
+	throw := `document.querySelector('.throw-switch[data-tag="%s"][data-output="bridged"]').dispatchEvent(new MouseEvent("click", {bubbles: true}));`
+	b.eval(`(() => {`+fmt.Sprintf(throw, "A1")+fmt.Sprintf(throw, "A2")+`})()`, nil)
+	b.awaitText(".revision", "revision 3,")
+	b.await("both switches set", `["A1", "A2"].every(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]'))`)
+	b.submit("#undo", "2")
+	b.await("the second of them back", `["A1", "A2"].filter(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]')).length === 1`)
+}
