@@ -77,6 +77,32 @@
     if (e.target.id === "margin") follow(e.target, document.getElementById("matter"), ["command", "follow"]);
   });
 
+  // Of edits sent before an answer came, only the answer to the last is shown.
+  // Should another have been kept after it, the page is behind and loaded anew.
+  const revision = (at) => Number(at?.querySelector("input[name=rev]")?.value || 0);
+  const heard = new WeakSet(); // forms whose answers are listened for
+  let pending = 0;
+  let newest = 0; // of the answers since none was pending
+  function catchUp() {
+    if (pending === 0 && revision(document.getElementById("book")) < newest) location.reload();
+  }
+  // At the form itself: one that is no longer on the page has its answer too.
+  function hear(form) {
+    heard.add(form);
+    form.addEventListener("ajax:success", (e) => { newest = Math.max(newest, revision(e.detail.html)); });
+    form.addEventListener("ajax:sent", () => {
+      pending -= 1;
+      setTimeout(catchUp, 100); // once the answer is shown
+    });
+  }
+  document.addEventListener("ajax:before", (e) => {
+    if (e.target.method !== "post") return;
+    if (!heard.has(e.target)) hear(e.target);
+    if (pending === 0) newest = 0;
+    pending += 1;
+  });
+  window.addEventListener("unhandledrejection", () => { pending = 0; });
+
   let sent = null;
   let kept = false;
   document.addEventListener("ajax:before", (e) => { sent = e.target; });
