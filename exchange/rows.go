@@ -84,10 +84,17 @@ func readWorkbook(r io.Reader, read func(nextRow) error) error {
 // with.
 func readTable(r io.Reader, read func(nextRow) error) error {
 	whole := bufio.NewReader(r)
-	if head, _ := whole.Peek(4); bytes.HasPrefix(head, []byte("PK\x03\x04")) {
+	if isWorkbook(whole) {
 		return readWorkbook(whole, read)
 	}
 	return read(csvRows(whole))
+}
+
+// isWorkbook tells whether a file begins as an archive does, which an XLSX
+// workbook is and no table.
+func isWorkbook(r *bufio.Reader) bool {
+	head, _ := r.Peek(4)
+	return bytes.HasPrefix(head, []byte("PK\x03\x04"))
 }
 
 // writeWorkbook writes rows as an XLSX workbook of one sheet. Numbers are

@@ -19,19 +19,19 @@ type Job struct {
 	ID   int64
 	Slug string
 	Revision
+	Command string // the id of the edit that made the revision in force
 	CanUndo bool
 	CanRedo bool
 }
 
 // Revision is one state of a rig.
 type Revision struct {
-	Number  int
-	Rig     rig.Rig
-	Command string // the id of the edit that made it
-	Said    string // what the edit did
-	Name    string // given to find it again, as "soundcheck"
-	Author  string
-	At      time.Time
+	Number int
+	Rig    rig.Rig
+	Said   string // what the edit did
+	Name   string // given to find it again, as "soundcheck"
+	Author string
+	At     time.Time
 }
 
 // Change is a new state of a job to be kept.
@@ -58,7 +58,7 @@ type jobRow struct {
 
 func (r jobRow) job() (Job, error) {
 	j := Job{ID: r.ID, Slug: r.Slug, CanUndo: r.Parent != nil, CanRedo: r.CanRedo,
-		Revision: Revision{Number: r.Number, Command: r.Command, Said: r.Said, Author: r.Author, At: r.At}}
+		Command: r.Command, Revision: Revision{Number: r.Number, Said: r.Said, Author: r.Author, At: r.At}}
 	if err := json.Unmarshal(r.Rig, &j.Rig); err != nil {
 		return j, fmt.Errorf("revision %d of %s cannot be read: %w", r.Number, r.Slug, err)
 	}

@@ -1,14 +1,9 @@
 package web
 
 import (
-	"bufio"
-	"bytes"
 	"errors"
 	"fmt"
-	"io"
-	"mime/multipart"
 	"net/http"
-	"path"
 
 	"github.com/gin-gonic/gin"
 
@@ -30,17 +25,6 @@ type changedModel struct {
 	Cells []exchange.CellChange
 }
 
-// fileForm is a form in which a list is written to a file.
-type fileForm[T any] struct {
-	kind  string
-	write func(io.Writer, []T) error
-}
-
-const (
-	typeCSV  = "text/csv; charset=utf-8"
-	typeXLSX = "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet"
-)
-
 // gearFiles are the forms in which the library is written, by ending.
 var gearFiles = map[string]fileForm[gear.Model]{
 	".csv":  {typeCSV, exchange.WriteGearTable},
@@ -56,16 +40,6 @@ func (s *Server) exportGear(c *gin.Context) {
 		return
 	}
 	sendFile(s, c, gearFiles, models)
-}
-
-// sendFile writes a list in the form that the path ends with.
-func sendFile[T any](s *Server, c *gin.Context, forms map[string]fileForm[T], list []T) {
-	form := forms[path.Ext(c.FullPath())]
-	c.Header("Content-Type", form.kind)
-	c.Header("Content-Disposition", fmt.Sprintf("attachment; filename=%q", path.Base(c.FullPath())))
-	if err := form.write(c.Writer, list); err != nil {
-		s.log.ErrorContext(c, "export", "file", c.FullPath(), "error", err)
-	}
 }
 
 // importGear reads a file of models and shows what it would change. Nothing
@@ -92,40 +66,6 @@ func (s *Server) importGear(c *gin.Context) {
 	s.showImport(c, id, models)
 }
 
-func tooBig(err error) bool {
-	var body *http.MaxBytesError
-	return errors.Is(err, exchange.ErrTooBig) || errors.As(err, &body)
-}
-
-// uploaded opens the file of a form.
-func uploaded(c *gin.Context) (multipart.File, error) {
-	head, err := c.FormFile("file")
-	switch {
-	case tooBig(err):
-		return nil, err
-	case err != nil:
-		return nil, fault.List{{Say: "Choose a file first."}}
-	case head.Size == 0:
-		return nil, fault.List{{Say: "The file is empty."}}
-	}
-	return head.Open()
-}
-
-// uploadFault says what is wrong with a file, false where the fault is not
-// the file's.
-func uploadFault(err error) (said string, status int, wrong bool) {
-	var l fault.List
-	switch {
-	case tooBig(err):
-		return exchange.ErrTooBig.Error() + ".", http.StatusRequestEntityTooLarge, true
-	case errors.As(err, &l):
-		return firstSentence(l), http.StatusUnprocessableEntity, true
-	}
-	return "", 0, false
-}
-
-// readGearUpload reads a file of gear by what it begins with: JSON, a
-// workbook (a ZIP archive), or a table.
 func (s *Server) readGearUpload(c *gin.Context) ([]gear.Model, error) {
 	have, err := s.store.Models(c)
 	if err != nil {
@@ -136,15 +76,7 @@ func (s *Server) readGearUpload(c *gin.Context) ([]gear.Model, error) {
 		return nil, err
 	}
 	defer file.Close()
-	whole := bufio.NewReader(file)
-	head, _ := whole.Peek(4)
-	switch {
-	case bytes.HasPrefix(head, []byte("{")):
-		return exchange.ReadGear(whole)
-	case bytes.HasPrefix(head, []byte("PK\x03\x04")):
-		return exchange.ReadGearWorkbook(whole, have)
-	}
-	return exchange.ReadGearTable(whole, have)
+	return exchange.ReadGearFile(file, have)
 }
 
 func (s *Server) showImport(c *gin.Context, id string, models []gear.Model) {

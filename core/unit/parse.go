@@ -30,7 +30,10 @@ func ParseWatt(s string) (Watt, error) { return parse[Watt](s, wattScale, "W or 
 // ParseOhm reads "8", "8 Ω", "8 ohm", "2,7 ohm", "20 kohm", "40 mΩ" or
 // "10 MΩ": of all units it is the one where M and m are both usual.
 func ParseOhm(s string) (Ohm, error) {
-	return parse[Ohm](strings.Replace(s, "M", "mega", 1), ohmScale, "Ω")
+	if name := strings.TrimLeft(s, " +-−0123456789.,"); strings.HasPrefix(name, "M") {
+		s = strings.Replace(s, "M", "mega", 1)
+	}
+	return parse[Ohm](s, ohmScale, "Ω")
 }
 
 // ParseVolt reads "1.4 V" or "775 mV".

@@ -68,6 +68,8 @@ func TestParse(t *testing.T) {
 		{"8 Ω", reads(ParseOhm), 8},
 		{"40 mΩ", reads(ParseOhm), 0.04},
 		{"10 Mohm", reads(ParseOhm), 10e6},
+		{"8 OHM", reads(ParseOhm), 8},
+		{"10 MOHM", reads(ParseOhm), 10e6},
 		{"20k", reads(ParseReading), 20e3},
 		{"OL", reads(ParseReading), math.Inf(1)},
 		{"775 mV", reads(ParseVolt), 0.775},
