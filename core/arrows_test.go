@@ -14,11 +14,12 @@ import (
 // to the stages to rig to gear to unit, never back, and no stage another.
 var rooms = map[string]string{
 	"core/unit":    "",
+	"core/words":   "",
 	"core/fault":   "",
 	"core/reckon":  "core/unit",
 	"core/gear":    "core/unit core/fault core/reckon",
-	"core/rig":     "core/unit core/fault core/gear",
-	"core/finding": "core/reckon core/rig",
+	"core/rig":     "core/unit core/words core/fault core/gear",
+	"core/finding": "core/words core/reckon core/rig",
 	"core/load":    "core/unit core/reckon core/gear core/rig",
 	"core/order":   "core/unit core/gear core/rig",
 	"core/brief":   stageMay, "core/match": stageMay + " core/milp", "core/wire": stageMay, "core/protect": stageMay, "core/start": stageMay, "core/strike": stageMay,
@@ -26,7 +27,7 @@ var rooms = map[string]string{
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"core/milp":       "",
 	"core/matchtest":  "core/unit core/gear core/rig core/match",
-	"exchange":        "core/unit core/fault core/gear core/rig core/milp",
+	"exchange":        "core/unit core/words core/fault core/gear core/rig core/milp",
 	"demo/tour":       "demo store",
 	"demo":            "core/gear core/rig exchange",
 	"store":           "core/gear core/rig",
@@ -37,7 +38,7 @@ var rooms = map[string]string{
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
-const stageMay = "core/unit core/fault core/reckon core/gear core/rig core/finding core/load core/order"
+const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load core/order"
 
 // pure is what the core may not know of.
 var pure = []string{"net", "net/http", "html/template", "text/template", "database/sql", "os", "os/exec", "time", "io/fs"}

@@ -271,8 +271,8 @@ func gearRows(models []gear.Model) iter.Seq[[]string] {
 	}
 }
 
-// mostModels bounds one table.
-const mostModels = 20000
+// mostModels bounds one file of models.
+const mostModels = 10_000
 
 // ReadGearTable reads models from CSV over those that the library has: all of
 // them, or faults that each name their row and column.
@@ -297,6 +297,7 @@ func readGearRows(have []gear.Model, next nextRow) ([]gear.Model, error) {
 	}
 	var models []gear.Model
 	var l fault.List
+	seen := map[string]int{} // by id, the row
 	for {
 		row, line, err := next()
 		if err == io.EOF {
@@ -304,11 +305,16 @@ func readGearRows(have []gear.Model, next nextRow) ([]gear.Model, error) {
 		} else if err != nil {
 			return nil, err
 		}
-		if len(models) > mostModels {
-			return nil, ErrTooBig
+		if len(models) >= mostModels {
+			return nil, fault.At("", "Row %d: a table holds at most %d models.", line, mostModels)
 		}
-		models = append(models, readRow(row, at, line, byID, &l))
-		if len(l) > 100 {
+		m := readRow(row, at, line, byID, &l)
+		if first := seen[m.ID]; first > 0 && m.ID != "" {
+			l.Add("", "Row %d: its id, %.60q, is that of row %d already. Give one of them an id of its own, or another name.", line, m.ID, first)
+		}
+		seen[m.ID] = line
+		models = append(models, m)
+		if len(l) > mostFaults {
 			return nil, l
 		}
 	}

@@ -6,6 +6,7 @@ import (
 	"io"
 	"math"
 	"strconv"
+	"strings"
 
 	"largo/core/milp"
 )
@@ -13,10 +14,14 @@ import (
 // WriteMPS writes a linear programme in whole numbers as free MPS, the form
 // that general-purpose solvers read: sections NAME, ROWS, COLUMNS with the
 // markers INTORG and INTEND, RHS, BOUNDS, ENDATA. Names are short, c1, r1; what
-// each stands for is a note at the head.
+// each stands for is a note at the head. The fields stand where fixed MPS has
+// them too, for some readers of the free form look there.
 func WriteMPS(w io.Writer, p milp.Program, notes ...string) error {
 	out := bufio.NewWriter(w)
 	put := func(format string, args ...any) { fmt.Fprintf(out, format+"\n", args...) }
+	field := func(kind, first, second, value string) {
+		put("%s", strings.TrimRight(fmt.Sprintf(" %-2s %-8s  %-8s  %12s", kind, first, second, value), " "))
+	}
 	for _, n := range notes {
 		put("* %s", n)
 	}
@@ -27,31 +32,31 @@ func WriteMPS(w io.Writer, p milp.Program, notes ...string) error {
 		put("* r%d: %s", i+1, r.Name)
 	}
 	put("NAME %s", p.Name)
-	put("ROWS\n N cost")
+	put("ROWS\n N  cost")
 	for i, r := range p.Rows {
-		put(" %s r%d", map[milp.Sense]string{milp.AtMost: "L", milp.AtLeast: "G", milp.Exactly: "E"}[r.Sense], i+1)
+		put(" %s  r%d", map[milp.Sense]string{milp.AtMost: "L", milp.AtLeast: "G", milp.Exactly: "E"}[r.Sense], i+1)
 	}
-	writeColumns(put, p)
+	writeColumns(put, field, p)
 	put("RHS")
 	for i, r := range p.Rows {
 		if r.Right != 0 {
-			put(" rhs r%d %s", i+1, exactly(r.Right))
+			field("", "rhs", name("r", i), exactly(r.Right))
 		}
 	}
 	put("BOUNDS")
 	for j, c := range p.Columns {
-		put(" LO bnd c%d %s", j+1, exactly(c.Low))
+		field("LO", "bounds", name("c", j), exactly(c.Low))
 		if math.IsInf(c.High, 1) {
-			put(" PL bnd c%d", j+1)
+			field("PL", "bounds", name("c", j), "")
 		} else {
-			put(" UP bnd c%d %s", j+1, exactly(c.High))
+			field("UP", "bounds", name("c", j), exactly(c.High))
 		}
 	}
 	put("ENDATA")
 	return out.Flush()
 }
 
-func writeColumns(put func(string, ...any), p milp.Program) {
+func writeColumns(put func(string, ...any), field func(kind, first, second, value string), p milp.Program) {
 	at := make([][]milp.Entry, len(p.Columns)) // by column, with the row in place of it
 	for i, r := range p.Rows {
 		for _, e := range r.Entries {
@@ -66,17 +71,20 @@ func writeColumns(put func(string, ...any), p milp.Program) {
 			if whole {
 				marker = "INTEND"
 			}
-			put(" M%d 'MARKER' '%s'", j, marker)
+			put("    M%-7d  'MARKER'                 '%s'", j, marker)
 			whole = c.Whole
 		}
-		put(" c%d cost %s", j+1, exactly(c.Cost))
+		field("", name("c", j), "cost", exactly(c.Cost))
 		for _, e := range at[j] {
-			put(" c%d r%d %s", j+1, e.Column+1, exactly(e.Value))
+			field("", name("c", j), name("r", e.Column), exactly(e.Value))
 		}
 	}
 	if whole {
-		put(" MEND 'MARKER' 'INTEND'")
+		put("    MEND      'MARKER'                 'INTEND'")
 	}
 }
+
+// name is that of the i-th row or column, counted from 1.
+func name(sort string, i int) string { return sort + strconv.Itoa(i+1) }
 
 func exactly(v float64) string { return strconv.FormatFloat(v, 'g', -1, 64) }

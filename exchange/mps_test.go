@@ -53,6 +53,27 @@ func glpsol(t testing.TB, file string) (value float64, none bool, took time.Dura
 	return value, false, took
 }
 
+// cbc solves a programme with COIN-OR's branch and cut (Debian's coinor-cbc), a
+// second general-purpose reference that reads MPS in its own way.
+func cbc(t testing.TB, file string) (value float64, none bool) {
+	t.Helper()
+	out, err := exec.Command("cbc", file, "-seconds", "60", "-solve", "-quit").CombinedOutput()
+	if err != nil || !bytes.Contains(out, []byte("read with 0 errors")) {
+		t.Fatalf("cbc: %v\n%s", err, out)
+	}
+	if regexp.MustCompile(`(?i)problem (?:is|proven) infeasible|relaxation infeasible`).Match(out) {
+		return 0, true
+	}
+	m := regexp.MustCompile(`Result - Optimal solution found(?s:.*?)Objective value:\s+(\S+)`).FindSubmatch(out)
+	if m == nil {
+		t.Fatalf("cbc did not finish:\n%s", out)
+	}
+	if value, err = strconv.ParseFloat(string(m[1]), 64); err != nil {
+		t.Fatal(err)
+	}
+	return value, false
+}
+
 func mpsFile(t testing.TB, p milp.Program) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "problem.mps")
@@ -96,6 +117,32 @@ func TestPlansAgreeWithGLPK(t *testing.T) {
 	}
 	if solvable < 20 {
 		t.Errorf("only %d problems have a plan at all", solvable)
+	}
+}
+
+// The same file reads the same to a second solver: plans, and a programme with
+// everything that the form has (each sense, a fraction, a bound below 0, none
+// above, no right side).
+func TestMPSReadsTheSameToCBC(t *testing.T) {
+	all := milp.Program{Name: "all", Columns: []milp.Column{{Name: "a", Cost: 1, Low: -3, High: math.Inf(1)}, {Name: "b", Cost: 2.5, High: 9, Whole: true}, {Name: "c", Cost: -0.1, Low: 1, High: 4.25}},
+		Rows: []milp.Row{{Name: "r", Sense: milp.AtLeast, Right: 1.0 / 3, Entries: []milp.Entry{{Column: 0, Value: 1}, {Column: 1, Value: 0.7}}},
+			{Name: "s", Sense: milp.Exactly, Right: 2.5, Entries: []milp.Entry{{Column: 1, Value: 1}, {Column: 2, Value: 0.5}}},
+			{Name: "t", Sense: milp.AtMost, Entries: []milp.Entry{{Column: 0, Value: 1}, {Column: 2, Value: -1}}}}}
+	programmes := []milp.Program{all}
+	for i, boxes := range sizes[:12] {
+		programmes = append(programmes, matchtest.Problem(uint64(i+1), boxes, 4+i%9).Judged(match.Fewest))
+	}
+	for i, p := range programmes {
+		file := mpsFile(t, p)
+		want, none := cbc(t, file)
+		also, alsoNone, _ := glpsol(t, file)
+		ours := milp.Solve(context.Background(), p, milp.Search{})
+		if none != alsoNone || !none && math.Abs(want-also) > 1e-6*math.Max(1, math.Abs(want)) {
+			t.Errorf("programme %d: cbc finds %g (none: %v), GLPK %g (none: %v)", i, want, none, also, alsoNone)
+		}
+		if !ours.Proved || none != (ours.X == nil) || !none && math.Abs(ours.Value-want) > 1e-6*math.Max(1, math.Abs(want)) {
+			t.Errorf("programme %d: cbc finds %g, we find %+v", i, want, ours)
+		}
 	}
 }
 

@@ -44,7 +44,7 @@ func WriteRig(w io.Writer, r rig.Rig) error {
 // ReadRig reads a rig file and checks that the rig in it can be.
 func ReadRig(r io.Reader) (rig.Rig, error) {
 	var f rigFile
-	if err := read(r, RigFormat, &f); err != nil {
+	if err := read(r, RigFormat, rig.MostOf, &f, nil); err != nil {
 		return rig.Rig{}, err
 	}
 	f.Rig = normal(f.Rig)
@@ -71,17 +71,30 @@ func ReadGear(r io.Reader) ([]gear.Model, error) {
 		Format string       `json:"format"`
 		Models []gear.Model `json:"models"`
 	}
-	if err := read(r, GearFormat, &f); err != nil {
+	room := func(counts map[string]int) { f.Models = make([]gear.Model, 0, counts["models"]) }
+	if err := read(r, GearFormat, map[string]int{"models": mostModels}, &f, room); err != nil {
 		return nil, err
 	}
 	var l fault.List
+	seen := make(map[string]int, len(f.Models))
 	for i, m := range f.Models {
+		path := fmt.Sprintf("models[%d]", i)
 		if err := m.Check(); err != nil {
-			l.AddAll(fmt.Sprintf("models[%d]", i), err.(fault.List))
+			l.AddAll(path, err.(fault.List))
+		}
+		if first, twice := seen[m.ID]; twice {
+			l.Add(path+".id", "Two models have the id %.40q: this one and models[%d].", m.ID, first)
+		}
+		seen[m.ID] = i
+		if len(l) > mostFaults {
+			return nil, l
 		}
 	}
 	return f.Models, l.Err()
 }
+
+// mostFaults is how many faults of one file are gathered before reading ends.
+const mostFaults = 100
 
 // normal gives lists that are empty rather than absent, so that a rig read
 // back is the rig that was written.
@@ -98,8 +111,10 @@ func normal(r rig.Rig) rig.Rig {
 	return r
 }
 
-// read decodes one JSON value of a format, strictly.
-func read(r io.Reader, wanted string, into any) error {
+// read decodes one JSON value of a format, strictly. Most bounds the lists of its
+// outermost object; room, where it is given, hears how long they are before
+// they are decoded.
+func read(r io.Reader, wanted string, most map[string]int, into any, room func(counts map[string]int)) error {
 	b, err := io.ReadAll(io.LimitReader(r, MostBytes+1))
 	if err != nil {
 		return fmt.Errorf("the file could not be read: %w", err)
@@ -107,8 +122,16 @@ func read(r io.Reader, wanted string, into any) error {
 	if len(b) > MostBytes {
 		return ErrTooBig
 	}
+	b = bytes.TrimPrefix(b, []byte("\ufeff"))
+	counts, err := atDoor(b, most)
+	if err != nil {
+		return err
+	}
 	if err := checkFormat(b, wanted); err != nil {
 		return err
+	}
+	if room != nil {
+		room(counts)
 	}
 	dec := json.NewDecoder(bytes.NewReader(b))
 	dec.DisallowUnknownFields()

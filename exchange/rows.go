@@ -8,6 +8,8 @@ import (
 	"io"
 	"iter"
 	"strconv"
+	"strings"
+	"unicode/utf8"
 
 	"github.com/xuri/excelize/v2"
 
@@ -17,11 +19,17 @@ import (
 // nextRow gives the next row of a table and where it stands, or io.EOF.
 type nextRow func() (row []string, line int, err error)
 
+// Bounds of a table.
+const (
+	mostRows    = 50_000 // empty ones included, which spreadsheets leave behind
+	mostColumns = 300
+)
+
 // csvRows reads a CSV file row by row, MostBytes at most.
 func csvRows(r io.Reader) nextRow {
 	limited := &io.LimitedReader{R: r, N: MostBytes + 1}
 	in := csv.NewReader(limited)
-	in.TrimLeadingSpace = true
+	in.TrimLeadingSpace, in.ReuseRecord = true, true
 	return func() ([]string, int, error) {
 		row, err := in.Read()
 		if limited.N <= 0 {
@@ -31,8 +39,63 @@ func csvRows(r io.Reader) nextRow {
 			return nil, 0, csvFault(err)
 		}
 		line, _ := in.FieldPos(0)
+		if err := checkRow(row, line); err != nil {
+			return nil, line, err
+		}
+		for i, cell := range row {
+			row[i] = unquoted(cell)
+		}
 		return row, line, nil
 	}
+}
+
+// checkRow judges the text of a row once, before anything is made of it.
+func checkRow(row []string, line int) error {
+	if line > mostRows {
+		return fault.At("", "Row %d: a table holds at most %d rows.", line, mostRows)
+	}
+	if len(row) > mostColumns {
+		return fault.At("", "Row %d has %d columns; a table holds at most %d.", line, len(row), mostColumns)
+	}
+	for i, cell := range row {
+		if n := utf8.RuneCountInString(cell); n > mostText {
+			return fault.At("", "Row %d, column %d holds %d characters; keep it to %d.", line, i+1, n, mostText)
+		}
+		if why := fault.Improper(cell); why != "" {
+			if !utf8.ValidString(cell) {
+				why += "; save the table as UTF-8, not as Latin-1 or the like"
+			}
+			return fault.At("", "Row %d, column %d %s.", line, i+1, why)
+		}
+	}
+	return nil
+}
+
+// A cell that begins as a formula does would be worked out by whatever opens
+// the table. It is written behind an apostrophe, which is taken off again when
+// it is read; a plain number stays a number.
+
+// formula tells whether a cell would be taken for a formula.
+func formula(cell string) bool {
+	if cell == "" || strings.IndexByte("=+-@\t\r", cell[0]) < 0 {
+		return false
+	}
+	_, err := strconv.ParseFloat(cell, 64)
+	return err != nil
+}
+
+func quoted(cell string) string {
+	if formula(cell) || strings.HasPrefix(cell, "'") && formula(strings.TrimLeft(cell, "'")) {
+		return "'" + cell
+	}
+	return cell
+}
+
+func unquoted(cell string) string {
+	if rest, ok := strings.CutPrefix(cell, "'"); ok && formula(strings.TrimLeft(rest, "'")) {
+		return rest
+	}
+	return cell
 }
 
 func csvFault(err error) error {
@@ -42,6 +105,10 @@ func csvFault(err error) error {
 	}
 	return err
 }
+
+// mostUnfolded is what a workbook may unfold to, in bytes: a workbook of every
+// model of a full library is half as large.
+const mostUnfolded = 3 * MostBytes
 
 // readWorkbook reads the rows of the first sheet of an XLSX workbook, MostBytes
 // at most.
@@ -54,7 +121,7 @@ func readWorkbook(r io.Reader, read func(nextRow) error) error {
 		return ErrTooBig
 	}
 	// A workbook is a ZIP archive: what it may unfold to is bounded too.
-	book, err := excelize.OpenReader(bytes.NewReader(b), excelize.Options{UnzipSizeLimit: 16 * MostBytes, UnzipXMLSizeLimit: 4 * MostBytes, RawCellValue: true})
+	book, err := excelize.OpenReader(bytes.NewReader(b), excelize.Options{UnzipSizeLimit: mostUnfolded, UnzipXMLSizeLimit: mostUnfolded, RawCellValue: true})
 	if err != nil {
 		return fault.At("", "This is no workbook that can be read: %.80s.", err)
 	}
@@ -67,10 +134,15 @@ func readWorkbook(r io.Reader, read func(nextRow) error) error {
 	line := 0
 	return read(func() ([]string, int, error) {
 		for rows.Next() {
-			line++
+			if line++; line > mostRows {
+				return nil, line, fault.At("", "The workbook goes on after row %d, with empty rows too. Delete what stands below the table.", mostRows)
+			}
 			row, err := rows.Columns()
 			if err != nil {
 				return nil, line, fault.At("", "Row %d of the workbook cannot be read: %.80s.", line, err)
+			}
+			if err := checkRow(row, line); err != nil {
+				return nil, line, err
 			}
 			if len(row) > 0 { // spreadsheets leave empty rows behind
 				return row, line, nil
@@ -130,8 +202,13 @@ func writeWorkbook(w io.Writer, sheet string, rows iter.Seq[[]string]) (err erro
 // writeCSV writes rows as CSV.
 func writeCSV(w io.Writer, rows iter.Seq[[]string]) error {
 	out := csv.NewWriter(w)
+	var cells []string
 	for row := range rows {
-		if err := out.Write(row); err != nil {
+		cells = cells[:0]
+		for _, cell := range row {
+			cells = append(cells, quoted(cell))
+		}
+		if err := out.Write(cells); err != nil {
 			return err
 		}
 	}

@@ -71,7 +71,7 @@ func readStockRows(models []gear.Model, next nextRow) ([]gear.Holding, error) {
 		}
 		seen[[2]string{h.Model.ID, h.Place}] = line
 		held = append(held, h)
-		if len(l) > 100 {
+		if len(l) > mostFaults {
 			return nil, l
 		}
 	}

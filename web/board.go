@@ -12,6 +12,7 @@ import (
 	"largo/core/gear"
 	"largo/core/rig"
 	"largo/core/wire"
+	"largo/core/words"
 )
 
 // board is the rig as a drawing: signal runs to the right, one column for
@@ -181,9 +182,9 @@ func (d *drafting) furnish(n *boardNode, dev *rig.Device, m *gear.Model) {
 	if n.Beside = m.Kind == gear.KindLoudspeaker; n.Beside {
 		n.TapeW = min(n.TapeW, 12+7.2*float64(utf8.RuneCountInString(dev.Tag)))
 		head, n.TitleAt = boxHead, [2]float64{n.X + n.TapeW + 11, n.Y + 18}
-		n.Title = shorten(m.Name, int((n.W-n.TapeW-14)/titleChar))
+		n.Title = words.Shorten(m.Name, int((n.W-n.TapeW-14)/titleChar))
 	} else if most := int((n.W - 12) / titleChar); utf8.RuneCountInString(n.Title) > most {
-		n.Title = shorten(m.Name, most) // the maker is the smaller loss
+		n.Title = words.Shorten(m.Name, most) // the maker is the smaller loss
 	}
 	ins, outs := 0, 0
 	for _, port := range d.shownPorts(m, dev) {

@@ -9,6 +9,7 @@ import (
 
 	"largo/core/fault"
 	"largo/core/gear"
+	"largo/core/words"
 	"largo/exchange"
 )
 
@@ -102,7 +103,7 @@ func (s *Server) showImport(c *gin.Context, id string, models []gear.Model) {
 		}
 	}
 	p := s.gearPage(c, "Import", fmt.Sprintf("%s new, %s changed, %s as they are. Nothing is taken yet.",
-		plural(len(v.New), "model", "models"), lowerFirst(plural(len(v.Changed), "model", "models")), lowerFirst(plural(v.Same, "model", "models"))))
+		plural(len(v.New), "model", "models"), words.Small(plural(len(v.Changed), "model", "models")), words.Small(plural(v.Same, "model", "models"))))
 	p.Body = v
 	s.render(c, http.StatusOK, "import", p)
 }

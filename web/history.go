@@ -13,6 +13,7 @@ import (
 	"largo/core/finding"
 	"largo/core/rig"
 	"largo/core/survey"
+	"largo/core/words"
 	"largo/store"
 )
 
@@ -89,7 +90,7 @@ func comparedVerdict(v *comparedView) string {
 		return fmt.Sprintf("No figure and no finding differs between revision %s and now.", v.From)
 	}
 	return fmt.Sprintf("Since revision %s: %s gone, %s new, %s changed.", v.From,
-		lowerFirst(plural(len(v.Changes.Gone), "finding", "findings")), lowerFirst(plural(len(v.Changes.New), "finding", "findings")), lowerFirst(plural(n, "figure", "figures")))
+		words.Small(plural(len(v.Changes.Gone), "finding", "findings")), words.Small(plural(len(v.Changes.New), "finding", "findings")), words.Small(plural(n, "figure", "figures")))
 }
 
 // nameRevision gives a state of a job a name to find it by.

@@ -10,6 +10,7 @@ import (
 	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/rig"
+	"largo/core/words"
 	"largo/exchange"
 	"largo/store"
 )
@@ -56,7 +57,7 @@ func (s *Server) showJobs(c *gin.Context, status int, wrong *refused) {
 	case stops == 0:
 		p.Verdict = plural(len(list), "job", "jobs") + "; nothing at stop."
 	default:
-		p.Verdict = plural(len(list), "job", "jobs") + "; " + lowerFirst(plural(stops, "must not be energised as it stands.", "must not be energised as they stand."))
+		p.Verdict = plural(len(list), "job", "jobs") + "; " + words.Small(plural(stops, "must not be energised as it stands.", "must not be energised as they stand."))
 	}
 	p.Body = v
 	s.render(c, status, "jobs", p)

@@ -14,6 +14,7 @@ import (
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 type matchView struct {
@@ -65,7 +66,7 @@ type pairView struct {
 func (s *Server) viewMatch(p *page) error {
 	r := p.job.Rig
 	p.Verdict = matchVerdict(p.report)
-	view := matchView{Asks: upperFirst(match.Asks(r.Policy))}
+	view := matchView{Asks: words.Capital(match.Asks(r.Policy))}
 	view.Wishes = []field{
 		p.Choose("wishes", "policy", "Power policy", string(r.Policy), choices(rig.Policies)...),
 		p.Choose("wishes", "bridging", "Bridging", string(r.Bridging), choices(rig.Schools)...),
@@ -106,11 +107,11 @@ func matchVerdict(report *survey.Report) string {
 	case under > 0:
 		parts = append(parts, plural(under, "output runs", "outputs run")+" below the least load.")
 	case report.Worst(finding.Match) == finding.Stop:
-		parts = append(parts, "Do not energise: "+lowerFirst(report.At(finding.Match)[0].What))
+		parts = append(parts, "Do not energise: "+words.Small(report.At(finding.Match)[0].What))
 	}
 	switch {
 	case v.Passive == 0:
-		parts = append(parts, fmt.Sprintf("No passive box; %s", lowerFirst(plural(len(v.Active), "active one", "active ones"))))
+		parts = append(parts, fmt.Sprintf("No passive box; %s", words.Small(plural(len(v.Active), "active one", "active ones"))))
 	case v.Driven == v.Passive:
 		parts = append(parts, fmt.Sprintf("All %d boxes driven", v.Passive))
 	default:
@@ -148,16 +149,6 @@ func plural(n int, one, many string) string {
 		return count + " " + one
 	}
 	return count + " " + many
-}
-
-func upperFirst(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
-
-func lowerFirst(s string) string {
-	// tags begin sentences too, and stay as they stand on the tape
-	if head, _, _ := strings.Cut(s, " "); head != strings.ToUpper(head) {
-		return strings.ToLower(s[:1]) + s[1:]
-	}
-	return s
 }
 
 func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {

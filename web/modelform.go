@@ -6,10 +6,12 @@ import (
 	"regexp"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"largo/core/fault"
 	"largo/core/gear"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // The form of a model is a table: each entry knows how a figure is written in
@@ -36,13 +38,13 @@ type sheetPart struct {
 
 // modelSheet is the form of a kind, in the order in which its sheet reads.
 func modelSheet(k gear.Kind) []sheetPart {
-	maker := words("maker", "Maker", "", func(m *gear.Model) *string { return &m.Maker })
-	name := words("name", "Name", "", func(m *gear.Model) *string { return &m.Name })
+	maker := wordsEntry("maker", "Maker", "", func(m *gear.Model) *string { return &m.Maker })
+	name := wordsEntry("name", "Name", "", func(m *gear.Model) *string { return &m.Name })
 	maker.required, name.required = true, true
 	parts := []sheetPart{{title: "What it is", note: "Leave empty whatever is not known. Behind a figure, in square brackets, may stand where it comes from, as 6.4 Ω [measured].", entries: []entry{
 		maker, name,
-		words("source", "Where its figures come from", "sheet, plate, measured", func(m *gear.Model) *string { return &m.Source }),
-		words("note", "Note", "", func(m *gear.Model) *string { return &m.Note })}}}
+		wordsEntry("source", "Where its figures come from", "sheet, plate, measured", func(m *gear.Model) *string { return &m.Source }),
+		wordsEntry("note", "Note", "", func(m *gear.Model) *string { return &m.Note })}}}
 	switch k {
 	case gear.KindAmplifier:
 		parts = append(parts, amplifierSheet()...)
@@ -79,7 +81,7 @@ func amplifierSheet() []sheetPart {
 			figure("supply", "Rated at a supply of", "as 230 V", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).Supply }),
 			figure("together", "All channels together", "W, where they share a supply", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &amp(m).Together }),
 			figure("largestOut", "Largest output", "V rms of one channel", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).LargestOut }),
-			words("class", "Class", "as AB, H, D", func(m *gear.Model) *string { return &amp(m).Class })}},
+			wordsEntry("class", "Class", "as AB, H, D", func(m *gear.Model) *string { return &amp(m).Class })}},
 		{title: "Gain", note: "One of the two is enough. A sensitivity counts only with its load.", entries: []entry{
 			figure("gain", "Gain", "dB", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] { return &amp(m).Gain }),
 			figure("sensitivity", "Input sensitivity", "as 1 V or 775 mV", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).Sensitivity }),
@@ -151,7 +153,7 @@ func loudspeakerSheet() []sheetPart {
 			cone("driver.resonance", "Resonance in the box", "Hz", unit.ParseHertz, driver, func(d *gear.Driver) *unit.Given[unit.Hertz] { return &d.Resonance }),
 			cone("driver.qms", "Qms", "", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Qms }),
 			cone("driver.qes", "Qes", "", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Qes }),
-			cone("driver.inductanceMH", "Inductance", "mH", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Inductance })}},
+			cone("driver.inductanceMH", "Inductance", "mH", parseMillihenry, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Inductance })}},
 		{title: "Active box", entries: []entry{
 			figure("maxSPL", "Largest level at 1 m", "dB, taken as peak", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] { return &box(m).MaxSPL }),
 			figure("inputClip", "Input clips at", "dBu", unit.ParseDBu, func(m *gear.Model) *unit.Given[unit.DBu] { return &box(m).InputClip })}},
@@ -209,6 +211,19 @@ func supplySheet() sheetPart {
 		answer("bonded", "Neutral bonded to the frame (generator)", func(m *gear.Model) *gear.Answer { return &m.Supply.Bonded })}}
 }
 
+// parseMillihenry reads an inductance in mH: "0.9" or "0.9 mH".
+func parseMillihenry(s string) (unit.Ratio, error) {
+	t := strings.TrimSpace(s)
+	if i := len(t) - 2; i > 0 && strings.EqualFold(t[i:], "mh") {
+		t = t[:i]
+	}
+	v, err := unit.Decimal(strings.TrimSpace(t))
+	if err != nil {
+		return 0, fmt.Errorf("%.40q: write an inductance in mH, as 0.9", s)
+	}
+	return unit.Ratio(v), nil
+}
+
 // parseVA reads apparent power, "3 kVA" as "3 kW" is read.
 func parseVA(s string) (unit.Watt, error) {
 	return unit.ParseWatt(strings.ReplaceAll(strings.ToLower(s), "va", "w"))
@@ -238,11 +253,11 @@ func mainsSheet(k gear.Kind) sheetPart {
 		figure("intake.voltsLow", "Works from", "V", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &in(m).VoltsLow }),
 		figure("intake.voltsHigh", "to", "V", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &in(m).VoltsHigh }),
 		figure("intake.inrush", "Inrush, peak", "A", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &in(m).Inrush }),
-		figure("intake.inrushFor", "for", "as 10 ms", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &in(m).InrushFor }),
-		figure("intake.leakage", "Leakage to earth", "mA", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &in(m).Leakage })}}
+		figure("intake.inrushFor", "for", "as 10 ms", unit.InUnit(unit.ParseSecond, "ms"), func(m *gear.Model) *unit.Given[unit.Second] { return &in(m).InrushFor }),
+		figure("intake.leakage", "Leakage to earth", "mA", unit.InUnit(unit.ParseAmpere, "mA"), func(m *gear.Model) *unit.Given[unit.Ampere] { return &in(m).Leakage })}}
 	if k == gear.KindAmplifier || k == gear.KindLoudspeaker {
 		part.entries = append(part.entries,
-			figure("intake.efficiency", "Efficiency above idle", "as 65 %", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &in(m).Efficiency }),
+			figure("intake.efficiency", "Efficiency above idle", "as 65 % or 0.65", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &in(m).Efficiency }),
 			figure("intake.powerFactor", "Power factor", "as 0.7", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &in(m).Factor }),
 			answer("intake.corrected", "Power-factor correction", func(m *gear.Model) *gear.Answer { return &in(m).Corrected }))
 	}
@@ -264,9 +279,9 @@ func bodySheet(k gear.Kind) sheetPart {
 func wakeSheet(k gear.Kind) sheetPart {
 	part := sheetPart{title: "How it wakes", note: "From these the power-up is timed.", entries: []entry{
 		figure("wake.settle", "Settles in", "as 90 s or 1:30, from its switch to quiet outputs", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Wake.Settle }),
-		words("wake.proof", "What is seen when it is up", "", func(m *gear.Model) *string { return &m.Wake.Proof }),
-		words("wake.switch", "Where its switch is", "as rear rocker", func(m *gear.Model) *string { return &m.Wake.Switch }),
-		words("wake.shutdown", "Its own way to be shut down", "", func(m *gear.Model) *string { return &m.Wake.Shutdown }),
+		wordsEntry("wake.proof", "What is seen when it is up", "", func(m *gear.Model) *string { return &m.Wake.Proof }),
+		wordsEntry("wake.switch", "Where its switch is", "as rear rocker", func(m *gear.Model) *string { return &m.Wake.Switch }),
+		wordsEntry("wake.shutdown", "Its own way to be shut down", "", func(m *gear.Model) *string { return &m.Wake.Shutdown }),
 		figure("wake.drain", "Dead after", "from its switch", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Wake.Drain })}}
 	if k == gear.KindLoudspeaker {
 		part.note = "Of active boxes alone. " + part.note
@@ -324,6 +339,9 @@ func readSourced[T unit.Quantity](text string, parse func(string) (T, error)) (u
 	case text == "":
 		return unit.Given[T]{}, nil
 	}
+	if n := utf8.RuneCountInString(from); n > unit.MostOrigin {
+		return unit.Given[T]{}, fmt.Errorf("where it comes from has %d characters; keep it to %d", n, unit.MostOrigin)
+	}
 	v, err := parse(text)
 	switch {
 	case err != nil:
@@ -334,7 +352,7 @@ func readSourced[T unit.Quantity](text string, parse func(string) (T, error)) (u
 	return unit.Of(v), nil
 }
 
-func words(name, label, hint string, at func(*gear.Model) *string) entry {
+func wordsEntry(name, label, hint string, at func(*gear.Model) *string) entry {
 	return entry{name: name, label: label, hint: hint, get: func(m *gear.Model) string { return *at(m) },
 		set: func(m *gear.Model, s string) error { *at(m) = s; return nil }}
 }
@@ -468,7 +486,7 @@ func (f *form) readModel(m gear.Model) gear.Model {
 func (f *form) refuseAt(name string, err error) {
 	var l fault.List
 	if !errors.As(err, &l) {
-		f.fault(name, "%s.", upperFirst(err.Error()))
+		f.fault(name, "%s.", words.Capital(err.Error()))
 		return
 	}
 	for _, x := range l {

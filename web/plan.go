@@ -21,6 +21,7 @@ import (
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
+	"largo/core/words"
 	"largo/store"
 )
 
@@ -80,7 +81,7 @@ func readWishes(r rig.Rig, f *form) match.Wishes {
 	w := match.WishesOf(r)
 	w.Mirrors = f.text("mirrors") != "no"
 	w.Spare = f.number("spare", "amplifiers")
-	margin := given(f, "margin", unit.ParseRatio)
+	margin := given(f, "margin", unit.InUnit(unit.ParseRatio, "%"))
 	w.Margin = margin.Or(0)
 	if w.Margin < 0 || w.Margin > 4 {
 		f.fault("margin", "A margin of %s cannot be right: give 0 %% to 400 %%.", f.text("margin"))
@@ -342,7 +343,7 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 	proved := "proved."
 	if !plan.Proved {
 		proved = "not proved yet."
-		v.Unsure = upperFirst(plan.Off()) + "."
+		v.Unsure = words.Capital(plan.Off()) + "."
 	}
 	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), plan.Aim, proved)
 	v.Feeds = circuitsText(plan)

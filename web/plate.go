@@ -7,6 +7,7 @@ import (
 	"largo/core/gear"
 	"largo/core/rig"
 	"largo/core/wire"
+	"largo/core/words"
 )
 
 // plate is the back of an amplifier or the terminal plate of a box, drawn from
@@ -268,7 +269,7 @@ func (p *plate) addLoad(h wire.HookUp, hot [2]*hole) {
 	if title == "" {
 		title = "the load"
 	}
-	p.Cases = append(p.Cases, plateCase{x, y, w, 112, shorten(title, 22)})
+	p.Cases = append(p.Cases, plateCase{x, y, w, 112, words.Shorten(title, 22)})
 	for i, sign := range []string{"+", "−"} {
 		at := y + 46 + 42*float64(i)
 		p.Holes = append(p.Holes, hole{X: x + 26, Y: at, Sort: "post", Sign: sign, Used: true})
@@ -298,13 +299,6 @@ func (p *plate) addInputs(h wire.HookUp) {
 		p.text(4, second-6, "start", "2, 3 turned")
 	}
 	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal to the second input", Path: svgPath("M", 40.0, first, "V", second, "H", 88+92.0)})
-}
-
-func shorten(s string, most int) string {
-	if r := []rune(s); len(r) > most {
-		return string(r[:most-1]) + "…"
-	}
-	return s
 }
 
 // hookUpOf is the hook-up of a pair of channels as it stands in the rig.

@@ -12,6 +12,7 @@ import (
 	"largo/core/protect"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 type protectView struct {
@@ -59,7 +60,7 @@ func protectVerdict(p *page) string {
 		parts = append(parts, plural(unset, "output has no limiter on record and could burn its boxes.", "outputs have no limiter on record and could burn their boxes."))
 	}
 	if unknown > 0 {
-		parts = append(parts, "For "+lowerFirst(plural(unknown, "output", "outputs"))+" no limit can be given.")
+		parts = append(parts, "For "+words.Small(plural(unknown, "output", "outputs"))+" no limit can be given.")
 	}
 	switch {
 	case len(p.report.Protect) == 0:

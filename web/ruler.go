@@ -4,6 +4,8 @@ import (
 	"math"
 	"strconv"
 
+	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/unit"
 )
 
@@ -61,7 +63,7 @@ func loadRuler(id string, load, limit float64) ruler {
 	}
 	if load > 0 {
 		r.Marks = []tick{{a.x(load), unit.Ohm(load).String()}}
-		r.Wrong = limit > 0 && load < 0.995*limit
+		r.Wrong = limit > 0 && gear.Below(load, limit)
 	} else {
 		r.Text = "unknown"
 	}
@@ -77,7 +79,7 @@ func ratioRuler(id string, ratio float64, label string, low, high float64) ruler
 	}
 	if ratio > 0 {
 		r.Marks = []tick{{a.x(ratio), label}}
-		r.Wrong = ratio > high*1.005
+		r.Wrong = match.TooStrong(ratio, high)
 	} else {
 		r.Text = label
 	}

@@ -11,6 +11,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"largo/core/gear"
+	"largo/core/words"
 	"largo/exchange"
 	"largo/store"
 )
@@ -217,7 +218,7 @@ func (s *Server) importStock(c *gin.Context) {
 	}
 	v.List = list.String()
 	p := s.gearPage(c, "Stock list", fmt.Sprintf("%s changed, %s as they are. Nothing is taken yet.",
-		plural(len(changes), "entry", "entries"), lowerFirst(plural(same, "entry", "entries"))))
+		plural(len(changes), "entry", "entries"), words.Small(plural(same, "entry", "entries"))))
 	p.Body = v
 	s.render(c, http.StatusOK, "incoming", p)
 }

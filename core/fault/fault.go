@@ -60,19 +60,43 @@ func At(field, say string, args ...any) error {
 }
 
 // CheckName faults a text that is to stand on one line: empty where it is
-// required, longer than most runes, with control characters, or with angle
-// brackets, which no name needs and which only markup brings.
+// required, longer than most characters, no proper text (see [Improper]), or with
+// angle brackets, which no name needs and which only markup brings.
 func (l *List) CheckName(field, what, text string, most int, required bool) {
-	switch n := utf8.RuneCountInString(text); {
-	case required && strings.TrimSpace(text) == "":
+	if required && strings.TrimSpace(text) == "" {
 		l.Add(field, "%s is missing.", what)
-	case !utf8.ValidString(text):
-		l.Add(field, "%s holds bytes that are not text.", what)
+		return
+	}
+	why := Improper(text)
+	switch n := utf8.RuneCountInString(text); {
 	case n > most:
 		l.Add(field, "%s has %d characters; keep it to %d.", what, n, most)
 	case strings.ContainsAny(text, "<>"):
 		l.Add(field, "%s may not hold < or >.", what)
-	case strings.ContainsFunc(text, unicode.IsControl):
-		l.Add(field, "%s must stand on one line, without control characters.", what)
+	case why != "":
+		l.Add(field, "%s %s.", what, why)
+	case strings.ContainsAny(text, "\n\r\t"):
+		l.Add(field, "%s must stand on one line, without tabs.", what)
 	}
+}
+
+// Improper tells why a text cannot be kept or shown, "" when it can: bytes
+// that are no UTF-8, control characters other than line ends and tabs, or the
+// characters that turn the direction of writing, by which a name can be made
+// to read as another (Unicode TR 36). The marks that Arabic and Hebrew need
+// for themselves are proper.
+func Improper(text string) string {
+	if !utf8.ValidString(text) {
+		return "holds bytes that are not text in UTF-8"
+	}
+	for _, r := range text {
+		switch {
+		case r == '\n' || r == '\r' || r == '\t':
+		case unicode.IsControl(r):
+			return "holds control characters"
+		case r >= 0x202a && r <= 0x202e || r >= 0x2066 && r <= 0x2069:
+			return "holds characters that turn the direction of writing"
+		}
+	}
+	return ""
 }

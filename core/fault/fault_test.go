@@ -15,6 +15,11 @@ func TestCheckName(t *testing.T) {
 		"two\nlines":                "one line",
 		"bad \xff byte":             "not text",
 		"Größe 8 Ω – Zürich":        "",
+		"a\x00b":                    "control characters",
+		"a\u202egnp.exe":            "direction of writing",
+		"a\u2066b\u2069":            "direction of writing",
+		"مسرح\u200fالمدينة":         "", // a mark that right-to-left writing needs
+		"🎚 fader":                   "",
 	} {
 		var l List
 		l.CheckName("title", "The title", text, 120, true)

@@ -6,10 +6,10 @@ import (
 	"cmp"
 	"fmt"
 	"slices"
-	"strings"
 
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/words"
 )
 
 // Stage is a part of the technician's day. It has the same name in the core,
@@ -30,12 +30,7 @@ const (
 var Stages = []Stage{Brief, Match, Wire, Protect, Start, Strike}
 
 // Title is the stage's name as it stands on the strip.
-func (s Stage) Title() string {
-	if s == "" {
-		return ""
-	}
-	return strings.ToUpper(string(s[:1])) + string(s[1:])
-}
+func (s Stage) Title() string { return words.Capital(string(s)) }
 
 // Danger is what would be lost.
 type Danger string

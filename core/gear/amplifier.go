@@ -215,6 +215,14 @@ func (a Amplifier) LeastLoad(mode Mode) reckon.Figure {
 // as it: 0.5 %, the rounding of figures such as 2.67 Ω for three 8 Ω boxes.
 const LoadTolerance = 0.005
 
+// Below tells whether a load lies under a least one beyond the rounding of
+// such figures.
+func Below[T ~float64](z, least T) bool { return float64(z) < (1-LoadTolerance)*float64(least) }
+
+// constantVoltageSlack is how far a rating may lie over what constant voltage
+// gives after the next higher load: sheets round their figures to 2 %.
+const constantVoltageSlack = 0.02
+
 // PowerInto is the continuous power in W that one channel, or one bridged
 // pair, gives into a load. As listed at a listed load; between two, a straight
 // line of ln P over ln Z; above the highest, constant voltage; below the
@@ -392,6 +400,7 @@ func (a Amplifier) check() fault.List {
 
 func (r Rating) check() fault.List {
 	var l fault.List
+	l.CheckName("from", "Where a rating comes from", r.From, unit.MostOrigin, false)
 	if r.Mode != Separate && r.Mode != Bridged {
 		l.Add("mode", "A rating is of a channel on its own (separate) or of a pair (bridged), not %q.", r.Mode)
 	}
@@ -434,7 +443,7 @@ func (a Amplifier) checkRise(l *fault.List) {
 				l.Add("ratings", "%s is rated twice, at %s and %s; keep one.", lower.Load, lower.Power, higher.Power)
 			case lower.Power < higher.Power:
 				l.Add("ratings", "The table falls where it should rise: %s into %s, but only %s into the lower %s. Are two figures exchanged?", higher.Power, higher.Load, lower.Power, lower.Load)
-			case float64(lower.Power/higher.Power) > 1.02*float64(higher.Load/lower.Load):
+			case float64(lower.Power/higher.Power) > (1+constantVoltageSlack)*float64(higher.Load/lower.Load):
 				l.Add("ratings", "%s into %s is more than constant voltage gives after %s into %s; no amplifier does that. Is one of them a burst or a bridged figure?", lower.Power, lower.Load, higher.Power, higher.Load)
 			}
 		}

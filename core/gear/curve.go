@@ -18,8 +18,8 @@ type Point struct {
 // Curve is a measured impedance or response, by rising frequency.
 type Curve []Point
 
-// mostPoints bounds one curve.
-const mostPoints = 4000
+// MostPoints bounds one curve.
+const MostPoints = 4000
 
 // LeastIn is the point of least value between two frequencies, false when no
 // point lies there.
@@ -35,8 +35,8 @@ func (c Curve) LeastIn(low, high unit.Hertz) (Point, bool) {
 
 func (c Curve) check(what string, low, high float64) fault.List {
 	var l fault.List
-	if len(c) == 1 || len(c) > mostPoints {
-		l.Add("", "%s has %d points; give 2 to %d.", what, len(c), mostPoints)
+	if len(c) == 1 || len(c) > MostPoints {
+		l.Add("", "%s has %d points; give 2 to %d.", what, len(c), MostPoints)
 		return l
 	}
 	for i, p := range c {

@@ -136,10 +136,30 @@ func Blank(k Kind) (Model, bool) {
 func (m Model) Clone() Model {
 	m.Amplifier, m.Loudspeaker, m.Mixer, m.Processor = twin(m.Amplifier), twin(m.Loudspeaker), twin(m.Mixer), twin(m.Processor)
 	m.Feed, m.DI, m.StageBox, m.Switch, m.Supply, m.Cable = twin(m.Feed), twin(m.DI), twin(m.StageBox), twin(m.Switch), twin(m.Supply), twin(m.Cable)
-	if m.Loudspeaker != nil {
-		m.Loudspeaker.Ways = slices.Clone(m.Loudspeaker.Ways)
+	if a := m.Amplifier; a != nil {
+		a.Ratings, a.Bridging.Pairs = slices.Clone(a.Ratings), slices.Clone(a.Bridging.Pairs)
+	}
+	if s := m.Loudspeaker; s != nil {
+		s.Drive, s.Response, s.Ways = s.Drive.clone(), slices.Clone(s.Response), slices.Clone(s.Ways)
+		for i := range s.Ways {
+			s.Ways[i].Drive = s.Ways[i].Drive.clone()
+		}
+	}
+	if m.Mixer != nil {
+		m.Mixer.Outputs = slices.Clone(m.Mixer.Outputs)
+	}
+	if m.Processor != nil {
+		m.Processor.Outputs = slices.Clone(m.Processor.Outputs)
+	}
+	if m.Feed != nil {
+		m.Feed.Outputs = slices.Clone(m.Feed.Outputs)
 	}
 	return m
+}
+
+func (s Drive) clone() Drive {
+	s.Impedance, s.Driver = slices.Clone(s.Impedance), twin(s.Driver)
+	return s
 }
 
 func twin[T any](part *T) *T {
@@ -151,7 +171,7 @@ func twin[T any](part *T) *T {
 }
 
 // notInID is whatever an id does without.
-var notInID = regexp.MustCompile(`[^a-z0-9]+`)
+var notInID = regexp.MustCompile(`[^\p{L}\p{N}]+`)
 
 // IDOf makes the id of a new model.
 func IDOf(maker, name string) string {

@@ -23,7 +23,7 @@ var entryEnd = regexp.MustCompile(`[\n;]|,(?:\s|$)`)
 // A part of an entry: "2 x", a power, a load.
 var (
 	times    = regexp.MustCompile(`^\s*(\d{1,2})\s*[x×*]\s*`)
-	loadForm = regexp.MustCompile(`([-−+]?[0-9][0-9.,]*)\s*(ω|ohms?)`)
+	loadForm = regexp.MustCompile(`([-−+]?[0-9][0-9.,]*)\s*(ω|ohms?)|\b[0-9]{1,2}r[0-9]?\b`)
 	wattForm = regexp.MustCompile(`([-−+]?[0-9][0-9.,]*)\s*(kw|w(?:atts?)?)`)
 )
 

@@ -93,7 +93,7 @@ func choose(name string, o Output, m *gear.Model, mode gear.Mode) Choice {
 	amp := m.Amplifier
 	c.Least = amp.LeastLoad(mode)
 	power := amp.PowerInto(mode, z)
-	if c.Least.Known() && float64(z) < c.Least.Value*(1-gear.LoadTolerance) {
+	if c.Least.Known() && gear.Below(float64(z), c.Least.Value) {
 		power = reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below its least of %s", z, c.Least.Text()))
 	}
 	n := len(o.Boxes)

@@ -170,7 +170,7 @@ func powerOf(a *gear.Amplifier, mode gear.Mode, boxes []load.Box) reckon.Figure 
 		}
 	}
 	z := parallel(boxes)
-	if limit := a.LeastLoad(mode); limit.Known() && z < (1-gear.LoadTolerance)*limit.Value {
+	if limit := a.LeastLoad(mode); limit.Known() && gear.Below(z, limit.Value) {
 		return reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below the least of %s", unit.Ohm(z), limit.Text()))
 	}
 	return a.PowerInto(mode, unit.Ohm(z))
@@ -183,7 +183,7 @@ func (p *Pair) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Bo
 	two := len(boxes[1]) > 0 && p.Set.Output != gear.Bridged
 	low, high := Band(x.Rig.Policy)
 	sep, br := p.ratioOf(p.Now, boxes), ratioOver(p.Bridged, p.Boxes)
-	bridgeFits := p.Bridged.Known() && br.known && br.most <= high*1.005
+	bridgeFits := p.Bridged.Known() && br.known && !TooStrong(br.most, high)
 	switch {
 	case two && !p.oneProgramme(outs):
 		p.Reason = "Each channel carries a programme of its own, so they stay separate."
@@ -192,10 +192,10 @@ func (p *Pair) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Bo
 		p.Reason = fmt.Sprintf("Separate, %s; bridged it drives them with %s.", p.Now.Lacks, p.Bridged.Text())
 	case !p.Now.Known():
 		p.Reason = fmt.Sprintf("Separate would be safer, yet %s. Bridging does not help: %s.", p.Now.Lacks, p.against(br, high))
-	case sep.known && sep.least < low*0.995 && bridgeFits && p.Allowed:
+	case sep.known && tooWeak(sep.least, low) && bridgeFits && p.Allowed:
 		p.Proposed = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
 		p.Reason = fmt.Sprintf("Separate, the boxes get %s times their rating; bridged %s times, %s more.", unit.Fixed(sep.least, 2), unit.Fixed(br.least, 2), unit.Decibel(p.Buys.Value))
-	case sep.known && sep.least < low*0.995:
+	case sep.known && tooWeak(sep.least, low):
 		p.Reason = fmt.Sprintf("Separate gives the boxes %s times their rating, less than wished; bridging is no way out: %s.", unit.Fixed(sep.least, 2), p.against(br, high))
 	case p.Proposed.Input == rig.ParallelIn:
 		p.Reason = "Separate outputs give the boxes what they need; parallel inputs save a Y-lead, for both carry the same programme."
@@ -231,7 +231,7 @@ func (p *Pair) against(br spread, high float64) string {
 		return p.Because
 	case !p.Bridged.Known():
 		return p.Bridged.Lacks
-	case br.known && br.most > high*1.005:
+	case br.known && TooStrong(br.most, high):
 		return fmt.Sprintf("it would give them %s times their rating", unit.Fixed(br.most, 2))
 	}
 	return "what the boxes stand is unknown"

@@ -66,7 +66,7 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 	}
 	first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
 	keep, move := halves(o.Output.Boxes)
-	if len(move) == 0 || o.Amp.LeastLoad(gear.Separate).Value*(1-gear.LoadTolerance) > min(parallel(keep), parallel(move)) {
+	if len(move) == 0 || gear.Below(min(parallel(keep), parallel(move)), o.Amp.LeastLoad(gear.Separate).Value) {
 		return nil
 	}
 	var way finding.Way
@@ -207,7 +207,7 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 	low, high := Band(x.Rig.Policy)
 	worst := worstBox(o)
 	switch r := o.Ratio.Value; {
-	case r > high*1.005:
+	case TooStrong(r, high):
 		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
 		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.", x.Rig.Policy, unit.Number(high))
@@ -215,7 +215,7 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 		f.Mends = stronger(x, o, r)
 		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
 		return f, true
-	case r < low*0.995:
+	case tooWeak(r, low):
 		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
 		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; pushed far over it, some say that tweeters burn."
@@ -236,7 +236,7 @@ func stronger(x *rig.Index, o Output, r float64) []finding.Way {
 		ways = append(ways, finding.Way{Label: "Take " + o.At.Device + " out of bridge", Edit: rig.Batch{
 			Saying: "Took " + o.At.Device + " out of bridge", Edits: append(edits, rehang(x, o, keep, first, move, second)...)}})
 	}
-	if _, high := Band(rig.Headroom); r <= high*1.005 && x.Rig.Policy != rig.Headroom {
+	if _, high := Band(rig.Headroom); !TooStrong(r, high) && x.Rig.Policy != rig.Headroom {
 		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",
 			Edit: rig.SetWishes{Policy: rig.Headroom, Bridging: x.Rig.Bridging}})
 	}

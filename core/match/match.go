@@ -84,7 +84,7 @@ func judge(x *rig.Index, o load.Output) Output {
 		j.Power = reckon.Unknown("power", "P", "amplifier power", o.Nominal.Lacks)
 	default:
 		j.Power = o.Amp.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value))
-		j.Under = j.Limit.Known() && o.Nominal.Value < (1-gear.LoadTolerance)*j.Limit.Value
+		j.Under = j.Limit.Known() && gear.Below(o.Nominal.Value, j.Limit.Value)
 		if j.Under && j.Power.Known() {
 			j.Power = reckon.Unknown("power", "P", "amplifier power", "the load is below the least that the maker allows")
 		}

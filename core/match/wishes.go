@@ -76,8 +76,19 @@ func (g Group) sides() int {
 	return 1
 }
 
-// tolerance of the bounds of a policy, which are inclusive.
+// bandTolerance is that of the bounds of a policy, which are inclusive, where a
+// plan is worked out exactly.
 const bandTolerance = 1e-9
+
+// judgeTolerance is how far a power over a rating may lie outside the bounds of
+// a policy before it is found wrong: the rounding of the figures on a sheet.
+const judgeTolerance = 0.005
+
+// TooStrong tells whether a power over a rating lies above a policy's bound
+// beyond the rounding of sheets.
+func TooStrong(ratio, high float64) bool { return ratio > high*(1+judgeTolerance) }
+
+func tooWeak(ratio, low float64) bool { return ratio < low*(1-judgeTolerance) }
 
 // Option is one way to drive boxes of a group: so many of them on an output of
 // an amplifier in a mode.
@@ -112,7 +123,7 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 	if !limit.Known() {
 		return o, limit.Lacks
 	}
-	if least := unit.Ohm(limit.Value) * unit.Ohm(1+w.Margin); o.Load < (1-gear.LoadTolerance)*least {
+	if least := unit.Ohm(limit.Value) * unit.Ohm(1+w.Margin); gear.Below(o.Load, least) {
 		if mode == gear.Bridged {
 			return o, fmt.Sprintf("bridged into %s it would see %s a side, below its least of %s", o.Load, o.Load/2, least/2)
 		}

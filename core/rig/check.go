@@ -3,11 +3,13 @@ package rig
 import (
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 
 	"largo/core/fault"
 	"largo/core/gear"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Bounds on the size of one rig; far above any that tours.
@@ -16,6 +18,9 @@ const (
 	MostLinks   = 4000
 	mostModels  = 400
 )
+
+// MostOf bounds the lists of a rig file by their names.
+var MostOf = map[string]int{"models": mostModels, "devices": MostDevices, "links": MostLinks}
 
 // tagForm is what can be written on tape and read aloud.
 var tagForm = regexp.MustCompile(`^[\p{L}\p{N}](?:[\p{L}\p{N} ._+#/()-]{0,22}[\p{L}\p{N})+#.])?$`)
@@ -33,7 +38,9 @@ func (r Rig) Check() error {
 		l.Add("", "A rig holds at most %d devices, %d links and %d models.", MostDevices, MostLinks, mostModels)
 		return l
 	}
-	r.checkModels(&l)
+	if r.checkModels(&l); len(l) > 0 {
+		return l // nothing is derived from a model that was refused
+	}
 	r.checkDevices(&l)
 	if len(l) > 0 {
 		return l // the links would only repeat what is wrong above
@@ -119,7 +126,12 @@ func (d Device) checkSettings(l *fault.List, m *gear.Model) {
 			l.Add("knobs", "%s: a level control of channels 1 to %d stands 0 to 100 dB below fully up.", d.Tag, channels)
 		}
 	}
+	read := map[string]bool{}
 	for _, r := range d.Readings {
+		if read[r.Port] {
+			l.Add("readings", "%s has two readings on record at %.40q.", d.Tag, r.Port)
+		}
+		read[r.Port] = true
 		if p, ok := m.Port(r.Port); !ok || p.Dir != gear.Out || channels == 0 {
 			l.Add("readings", "%s has no output %.40q to read at.", d.Tag, r.Port)
 		}
@@ -196,13 +208,7 @@ func (r Rig) checkLinks(l *fault.List) {
 	}
 }
 
-func clip(r Ref) string {
-	s := r.String()
-	if len(s) > 60 {
-		s = s[:60]
-	}
-	return fmt.Sprintf("%q", s)
-}
+func clip(r Ref) string { return strconv.Quote(words.Shorten(r.String(), 60)) }
 
 // checkRings faults boxes that feed each other through their link-throughs:
 // each input has one feed, so walking up from any box either ends or comes

@@ -1,6 +1,7 @@
 package rig
 
 import (
+	"errors"
 	"fmt"
 	"slices"
 	"strings"
@@ -24,10 +25,18 @@ func Apply(r Rig, e Edit) (Rig, error) {
 		return r, err
 	}
 	if err := next.Check(); err != nil {
+		var l fault.List
+		if _, one := e.(leadEdit); one && errors.As(err, &l) {
+			err = atForm(l)
+		}
 		return r, err
 	}
 	return next, nil
 }
+
+// leadEdit is an edit of one lead: the lead in question is the only one that
+// can be wrong, so a fault of it stands at the form that made it.
+type leadEdit interface{ oneLead() }
 
 // Batch is several edits as one act: all are made or none.
 type Batch struct {
@@ -216,10 +225,10 @@ func (e Connect) Say() string {
 func (e Connect) change(r *Rig) error {
 	r.bring(e.Stock)
 	r.Links = append(r.Links, e.Link)
-	var l fault.List
-	r.checkLinks(&l)
-	return atForm(l)
+	return nil
 }
+
+func (Connect) oneLead() {}
 
 // SetSwapped says whether the lead into an input has its conductors exchanged.
 type SetSwapped struct {

@@ -101,6 +101,10 @@ func (r *Rig) linksThrough(tag string) bool {
 	return ok && m.Kind == gear.KindLoudspeaker && m.Loudspeaker.Link
 }
 
+// longestRun is how many bytes a run of tags may take: two tags of 24
+// characters and what stands between them.
+const longestRun = 2*4*24 + 16
+
 // tagRange is a run of tags, as "TOP 1 to 6".
 var tagRange = regexp.MustCompile(`^(.*?)(\d{1,4})\s+to\s+(\d{1,4})$`)
 
@@ -109,8 +113,13 @@ func ExpandTags(text string) ([]string, error) {
 	var tags []string
 	for part := range strings.SplitSeq(text, ",") {
 		part = strings.TrimSpace(part)
-		m := tagRange.FindStringSubmatch(part)
+		var m []string
+		if len(part) <= longestRun {
+			m = tagRange.FindStringSubmatch(part)
+		}
 		switch {
+		case len(tags) > mostHung:
+			return nil, fault.At("tags", "These are more than %d tags; name fewer at once.", mostHung)
 		case part == "":
 		case m == nil:
 			tags = append(tags, part)

@@ -118,22 +118,39 @@ type SetLead struct {
 // Say tells what the edit does.
 func (e SetLead) Say() string { return "Changed the lead into " + e.To.String() }
 
-func (e SetLead) change(r *Rig) error {
-	i := slices.IndexFunc(r.Links, func(k Link) bool { return k.To == e.To })
-	if i < 0 {
-		return fault.At("to", "Nothing is plugged into %s.", clip(e.To))
+func (e SetLead) change(r *Rig) error { return SetLeads{Leads: []SetLead{e}}.change(r) }
+
+func (SetLead) oneLead() {}
+
+// SetLeads changes many leads in one act.
+type SetLeads struct {
+	Saying string
+	Leads  []SetLead
+}
+
+// Say tells what the edit does.
+func (e SetLeads) Say() string { return e.Saying }
+
+func (e SetLeads) change(r *Rig) error {
+	into := make(map[Ref]int, len(r.Links))
+	for i, k := range r.Links {
+		into[k.To] = i
 	}
-	r.bring(e.Stock)
-	k := &r.Links[i]
-	k.Cables = nil
-	for _, m := range e.Stock {
-		k.Cables = append(k.Cables, m.ID)
+	for _, lead := range e.Leads {
+		i, plugged := into[lead.To]
+		if !plugged {
+			return fault.At("to", "Nothing is plugged into %s.", clip(lead.To))
+		}
+		r.bring(lead.Stock)
+		k := &r.Links[i]
+		k.Cables = nil
+		for _, m := range lead.Stock {
+			k.Cables = append(k.Cables, m.ID)
+		}
+		k.Length, k.Area, k.Via, k.Swapped = lead.Length, lead.Area, lead.Via, lead.Swapped
 	}
-	k.Length, k.Area, k.Via, k.Swapped = e.Length, e.Area, e.Via, e.Swapped
 	r.forget()
-	var l fault.List
-	r.checkLinks(&l)
-	return atForm(l)
+	return nil
 }
 
 // SetPhantom switches phantom power at a microphone input.
@@ -217,8 +234,7 @@ func (d Device) checkDrawn(l *fault.List, m *gear.Model) {
 	}
 }
 
-// atForm brings the faults of links to the fields of the form that made one:
-// the lead in question is the only one that can be wrong.
+// atForm brings the faults of links to the fields of the form that made one.
 func atForm(l fault.List) error {
 	for i := range l {
 		field := l[i].Field

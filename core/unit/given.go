@@ -5,7 +5,11 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"unicode/utf8"
 )
+
+// MostOrigin is how many characters may say where a figure comes from.
+const MostOrigin = 80
 
 // Given is a quantity as some sheet, plate or meter gives it. The zero Given
 // is unknown, which is never the same as zero.
@@ -82,6 +86,9 @@ func (g *Given[T]) UnmarshalJSON(b []byte) error {
 		dec.DisallowUnknownFields()
 		if err := dec.Decode(&w); err != nil {
 			return err
+		}
+		if utf8.RuneCountInString(w.From) > MostOrigin {
+			return fmt.Errorf("where a figure comes from has %d characters; keep it to %d", utf8.RuneCountInString(w.From), MostOrigin)
 		}
 		*g = From(T(w.Value), w.From)
 	default:

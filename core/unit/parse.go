@@ -1,8 +1,10 @@
 package unit
 
 import (
+	"errors"
 	"fmt"
 	"math"
+	"regexp"
 	"strconv"
 	"strings"
 )
@@ -11,15 +13,15 @@ import (
 type scale map[string]float64
 
 var (
-	wattScale   = scale{"": 1, "w": 1, "kw": 1e3, "watt": 1, "watts": 1, "mw": 1e-3}
+	wattScale   = scale{"": 1, "w": 1, "kw": 1e3, "watt": 1, "watts": 1, "mw": 1e-3, "wrms": 1}
 	ohmScale    = scale{"": 1, "ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3, "kohm": 1e3, "k": 1e3, "mω": 1e-3, "mohm": 1e-3, "megaω": 1e6, "megaohm": 1e6, "mega": 1e6}
-	voltScale   = scale{"": 1, "v": 1, "mv": 1e-3, "kv": 1e3, "volt": 1, "volts": 1}
-	metreScale  = scale{"": 1, "m": 1, "cm": 0.01, "km": 1000, "ft": 0.3048, "feet": 0.3048, "'": 0.3048}
-	secondScale = scale{"": 1, "s": 1, "sec": 1, "ms": 1e-3, "min": 60, "h": 3600}
-	dbScale     = scale{"": 1, "db": 1, "dbspl": 1, "db(a)": 1, "dba": 1}
+	voltScale   = scale{"": 1, "v": 1, "mv": 1e-3, "kv": 1e3, "volt": 1, "volts": 1, "vrms": 1, "mvrms": 1e-3, "voltrms": 1, "voltsrms": 1}
+	metreScale  = scale{"": 1, "m": 1, "metre": 1, "metres": 1, "meter": 1, "meters": 1, "cm": 0.01, "mm": 1e-3, "km": 1000, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048}
+	secondScale = scale{"": 1, "s": 1, "sec": 1, "secs": 1, "second": 1, "seconds": 1, "ms": 1e-3, "min": 60, "mins": 60, "minute": 60, "minutes": 60, "h": 3600, "hour": 3600, "hours": 3600}
+	dbScale     = scale{"": 1, "db": 1, "dbspl": 1, "db(a)": 1, "dba": 1, "db(c)": 1, "dbc": 1, "db(z)": 1, "dbz": 1}
 	hertzScale  = scale{"": 1, "hz": 1, "khz": 1e3}
 	dbuScale    = scale{"": 1, "dbu": 1}
-	ampereScale = scale{"": 1, "a": 1, "ma": 1e-3, "amp": 1, "amps": 1}
+	ampereScale = scale{"": 1, "a": 1, "ma": 1e-3, "amp": 1, "amps": 1, "ampere": 1, "amperes": 1, "arms": 1}
 	massScale   = scale{"": 1, "kg": 1, "g": 1e-3, "lb": 0.45359237, "lbs": 0.45359237}
 	ratioScale  = scale{"": 1, "%": 0.01}
 )
@@ -27,9 +29,15 @@ var (
 // ParseWatt reads "650", "650 W" or "1,2 kW".
 func ParseWatt(s string) (Watt, error) { return parse[Watt](s, wattScale, "W or kW") }
 
+// resistorForm is an impedance as parts are marked, "4R" or "2R7".
+var resistorForm = regexp.MustCompile(`^\s*(\d{1,3})[rR](\d{0,2})\s*$`)
+
 // ParseOhm reads "8", "8 Ω", "8 ohm", "2,7 ohm", "20 kohm", "40 mΩ" or
 // "10 MΩ": of all units it is the one where M and m are both usual.
 func ParseOhm(s string) (Ohm, error) {
+	if m := resistorForm.FindStringSubmatch(s); m != nil {
+		return parse[Ohm](m[1]+"."+m[2]+"0", ohmScale, "Ω")
+	}
 	if name := strings.TrimLeft(s, " +-−0123456789.,"); strings.HasPrefix(name, "M") {
 		s = strings.Replace(s, "M", "mega", 1)
 	}
@@ -81,47 +89,89 @@ func ParseMoney(s string) (Money, error) { return parse[Money](s, scale{"": 1}, 
 // ParseRatio reads "0.9" or "90 %".
 func ParseRatio(s string) (Ratio, error) { return parse[Ratio](s, ratioScale, "none, or %") }
 
-// ParseArea reads a conductor: "2.5", "2,5 mm2", "12 AWG" or "AWG 12".
-// AWG diameters are those of ASTM B258: 0.127 mm × 92^((36−n)/39).
+// ParseArea reads a conductor: "2.5", "2,5 mm2", "2x2.5", "12 AWG", "12 ga" or
+// "2/0 AWG".
 func ParseArea(s string) (SquareMillimetre, error) {
-	t := strings.ToLower(strings.ReplaceAll(strings.TrimSpace(s), "²", "2"))
-	if strings.Contains(t, "awg") {
-		n, err := strconv.Atoi(strings.TrimSpace(strings.ReplaceAll(t, "awg", "")))
-		if err != nil || n < 0 || n > 40 {
-			return 0, fmt.Errorf("%q is not a gauge: write it as 12 AWG", s)
+	t := strings.ToLower(strings.TrimSpace(s))
+	for _, same := range []string{"²", "^2"} {
+		t = strings.ReplaceAll(t, same, "2")
+	}
+	if m := gaugeForm.FindStringSubmatch(t); m != nil {
+		n, ok := gaugeNumber(m[1] + m[2])
+		if !ok {
+			return 0, fmt.Errorf("%q is not a gauge: write it as 12 AWG or 2/0 AWG", s)
 		}
 		return AWG(n), nil
 	}
-	return parse[SquareMillimetre](t, scale{"": 1, "mm2": 1}, "mm² or AWG")
+	if m := conductorsForm.FindStringSubmatch(t); m != nil { // "2x2.5" is two conductors of 2.5 mm² each
+		t = m[1]
+	}
+	return parse[SquareMillimetre](t, areaScale, "mm² or AWG")
 }
 
-// AWG gives the cross-section of a solid gauge 0 to 40 (ASTM B258).
+var (
+	areaScale      = scale{"": 1, "mm2": 1, "sqmm": 1, "qmm": 1}
+	gaugeForm      = regexp.MustCompile(`^(?:awg)?\s*([0-9/]+)\s*(?:awg|ga|gauge)\.?$|^awg\s*([0-9/]+)$`)
+	conductorsForm = regexp.MustCompile(`^[2-8]\s*[x×]\s*(.+)$`)
+)
+
+// gaugeNumber reads the number of a gauge: "12", and above the largest whole
+// one "1/0" to "4/0" or "0" to "0000", which are 0 to −3.
+func gaugeNumber(s string) (int, bool) {
+	if noughts, ok := strings.CutSuffix(s, "/0"); ok {
+		n, err := strconv.Atoi(noughts)
+		return 1 - n, err == nil && n >= 1 && n <= 4
+	}
+	if strings.Trim(s, "0") == "" {
+		return 1 - len(s), len(s) >= 1 && len(s) <= 4
+	}
+	n, err := strconv.Atoi(s)
+	return n, err == nil && n >= 0 && n <= 40
+}
+
+// AWG gives the cross-section of a solid gauge, −3 (written 4/0) to 40: its
+// diameter is 0.127 mm × 92^((36−n)/39) (ASTM B258).
 func AWG(n int) SquareMillimetre {
 	d := 0.127 * math.Pow(92, float64(36-n)/39)
 	return SquareMillimetre(math.Pi / 4 * d * d)
 }
 
-// parse reads a number with a decimal point or comma and an optional unit.
+// InUnit reads a bare number in the unit that its field shows, where that is
+// not the one of the quantity: "3.5" at a leakage shown in mA is 3.5 mA.
+func InUnit[T Quantity](parse func(string) (T, error), symbol string) func(string) (T, error) {
+	return func(s string) (T, error) {
+		if s = strings.TrimSpace(s); s != "" && strings.Trim(s, numberRunes) == "" {
+			s += " " + symbol
+		}
+		return parse(s)
+	}
+}
+
+// numberRunes are what a number is written with.
+const numberRunes = "+-−0123456789.,"
+
+// parse reads a number with a unit of the scale, which may be left out.
 func parse[T ~float64](s string, units scale, wanted string) (T, error) {
 	t := strings.TrimSpace(strings.ReplaceAll(s, "−", "-"))
 	cut := len(t)
 	for i, r := range t {
-		if !strings.ContainsRune("+-0123456789.,", r) {
+		if !strings.ContainsRune(numberRunes, r) {
 			cut = i
 			break
 		}
 	}
-	number, name := t[:cut], strings.ToLower(strings.ReplaceAll(t[cut:], " ", ""))
+	name := strings.ToLower(strings.Join(strings.Fields(t[cut:]), ""))
 	factor, ok := units[name]
 	if !ok {
-		return 0, fmt.Errorf("%q: the unit should be %s", s, wanted)
+		return 0, fmt.Errorf("%.60q: the unit should be %s", s, wanted)
 	}
-	if strings.Count(number, ",") == 1 && !strings.Contains(number, ".") {
-		number = strings.Replace(number, ",", ".", 1)
+	v, err := Decimal(t[:cut])
+	var two TwoWays
+	if errors.As(err, &two) {
+		return 0, err
 	}
-	v, err := strconv.ParseFloat(number, 64)
-	if err != nil || math.IsInf(v, 0) || math.IsNaN(v) {
-		return 0, fmt.Errorf("%q is not a number with a unit; write it like 12.5 %s", s, strings.Fields(wanted)[0])
+	if err != nil {
+		return 0, fmt.Errorf("%.60q is not a number with a unit; write it like 12.5 %s", s, strings.Fields(wanted)[0])
 	}
 	return T(v * factor), nil
 }

@@ -3,6 +3,7 @@ package unit
 import (
 	"encoding/json"
 	"math"
+	"strings"
 	"testing"
 	"testing/quick"
 )
@@ -81,6 +82,32 @@ func TestParse(t *testing.T) {
 		{"12 AWG", reads(ParseArea), 3.3088},
 		{"2,5 mm²", reads(ParseArea), 2.5},
 		{"1.2 kHz", reads(ParseHertz), 1200},
+		{"1.2\u00a0k Hz", reads(ParseHertz), 1200},
+		{"4R", reads(ParseOhm), 4},
+		{"2R7", reads(ParseOhm), 2.7},
+		{"5R6", reads(ParseReading), 5.6},
+		{"12 ga", reads(ParseArea), 3.3088},
+		{"AWG 12", reads(ParseArea), 3.3088},
+		{"1/0 AWG", reads(ParseArea), 53.4751}, // ASTM B258: 8.2515 mm
+		{"0 AWG", reads(ParseArea), 53.4751},
+		{"4/0 AWG", reads(ParseArea), 107.2193}, // ASTM B258: 11.684 mm
+		{"2x2.5", reads(ParseArea), 2.5},
+		{"4 × 4 mm²", reads(ParseArea), 4},
+		{"2.5 mm^2", reads(ParseArea), 2.5},
+		{"12 metres", reads(ParseMetre), 12},
+		{"1 foot", reads(ParseMetre), 0.3048},
+		{"3 minutes", reads(ParseSecond), 180},
+		{"1.4 Vrms", reads(ParseVolt), 1.4},
+		{"102 dB(C)", reads(ParseDecibel), 102},
+		{"0,775", reads(ParseVolt), 0.775},
+		{"1.200", reads(ParseVolt), 1.2}, // a single point is a decimal point
+		{"1,200.5 W", reads(ParseWatt), 1200.5},
+		{"1.200,5 W", reads(ParseWatt), 1200.5},
+		{"1,200,000", reads(ParseWatt), 1200000},
+		{"3.5", reads(InUnit(ParseAmpere, "mA")), 0.0035},
+		{"3.5 A", reads(InUnit(ParseAmpere, "mA")), 3.5},
+		{"10", reads(InUnit(ParseSecond, "ms")), 0.01},
+		{"25", reads(InUnit(ParseRatio, "%")), 0.25},
 	} {
 		got, err := c.read(c.in)
 		if err != nil {
@@ -89,9 +116,19 @@ func TestParse(t *testing.T) {
 		}
 		near(t, c.in, got, c.want, 1e-4)
 	}
-	for _, bad := range []string{"", "W", "eight", "8 bananas", "1e999", "1,2,3", "--4", "NaN", "Inf"} {
+	for _, bad := range []string{"", "W", "eight", "8 bananas", "1e999", "1,2,3", "--4", "NaN", "Inf", "12,5.3", "٨", "８", "1 200", "1,2.3,4"} {
 		if v, err := ParseWatt(bad); err == nil {
 			t.Errorf("%q was read as %v", bad, v)
+		}
+	}
+	for _, bad := range []string{"5/0 AWG", "00000 AWG", "41 AWG", "-3 AWG", "9x2.5", "twelve gauge"} {
+		if v, err := ParseArea(bad); err == nil {
+			t.Errorf("%q was read as %v", bad, v)
+		}
+	}
+	for _, two := range []string{"1,200 W", "12,000", "-1,500"} {
+		if v, err := ParseWatt(two); err == nil || !strings.Contains(err.Error(), "can be read as") {
+			t.Errorf("%q was read as %v, %v; it should be asked about", two, v, err)
 		}
 	}
 }

@@ -3,7 +3,6 @@ package wire
 import (
 	"fmt"
 	"math"
-	"strings"
 
 	"largo/core/finding"
 	"largo/core/gear"
@@ -11,6 +10,7 @@ import (
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // LineTest is what an ohmmeter should show across a speaker line, with the
@@ -141,7 +141,7 @@ func (t LineTest) finding() finding.Finding {
 	if t.Words != "" {
 		f.What = fmt.Sprintf("The line of %s reads %s; it should read %s.", t.At, t.Read, t.Words)
 	}
-	f.Why = strings.ToUpper(t.Says[:1]) + t.Says[1:] + "."
+	f.Why = words.Capital(t.Says) + "."
 	if t.Words == "" {
 		f.Figures = []reckon.Figure{t.Low, t.High}
 	}

@@ -9,6 +9,7 @@ import (
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/rig"
+	"largo/core/words"
 )
 
 // silentWays finds the poles that feed nothing: a way of a box left silent
@@ -129,7 +130,7 @@ func joiners(x *rig.Index, o load.Output) []string {
 
 func minusFinding(o load.Output, other, by string) finding.Finding {
 	f := at(o.At, "wire.minus-joined", finding.Gear, finding.Stop)
-	f.What = fmt.Sprintf("%s joins the minus terminals of %s and %s.", capital(by), other, o.At)
+	f.What = fmt.Sprintf("%s joins the minus terminals of %s and %s.", words.Capital(by), other, o.At)
 	f.Why = "This amplifier's minus terminals carry signal of their own; tied together they short one channel through the other."
 	if o.Amp.Bridging.Joined() == "" {
 		f.Why = "Nobody knows if this amplifier's minus terminals are one; if they are not, that is a short across its outputs."
@@ -139,8 +140,6 @@ func minusFinding(o load.Output, other, by string) finding.Finding {
 	}
 	return f
 }
-
-func capital(s string) string { return strings.ToUpper(s[:1]) + s[1:] }
 
 // loops finds signal that comes back to where it was. Through a desk it is a
 // send and its return, which can be right; without one it is a mistake.
@@ -201,7 +200,7 @@ func oneSided(x *rig.Index) []finding.Finding {
 				there, missing = right, p.Name
 			}
 			f := at(rig.Ref{Device: d.Tag, Port: missing}, "wire.one-sided", finding.Sound, finding.Mend)
-			f.What = fmt.Sprintf("%s of %s reaches boxes, and %s reaches none.", capital(there), d.Tag, missing)
+			f.What = fmt.Sprintf("%s of %s reaches boxes, and %s reaches none.", words.Capital(there), d.Tag, missing)
 			f.Why = "Half of what is mixed in stereo is heard by nobody."
 			f.Advice = fmt.Sprintf("Plug %s on as well, or mix in mono and say so to whoever mixes.", missing)
 			if m.Kind == gear.KindProcessor {

@@ -233,7 +233,7 @@ func distance(x *rig.Index, k rig.Link) unit.Metre {
 // of stock, where there is one; false when there is nothing to take.
 func TakeFromStock(x *rig.Index, s Stock) (rig.Edit, bool) {
 	used := usedOf(x)
-	var edits []rig.Edit
+	var edits []rig.SetLead
 	for _, k := range x.Rig.Links {
 		if len(k.Cables) > 0 {
 			continue
@@ -246,5 +246,5 @@ func TakeFromStock(x *rig.Index, s Stock) (rig.Edit, bool) {
 	if len(edits) == 0 {
 		return nil, false
 	}
-	return rig.Batch{Saying: fmt.Sprintf("Took %d leads from stock", len(edits)), Edits: edits}, true
+	return rig.SetLeads{Saying: fmt.Sprintf("Took %d leads from stock", len(edits)), Leads: edits}, true
 }

@@ -1,0 +1,45 @@
+// Package words cuts and capitalises text by characters, never by bytes: a tag
+// may be Cyrillic, a title may begin with an umlaut, a place may end in an
+// emoji.
+package words
+
+import (
+	"strings"
+	"unicode"
+	"unicode/utf8"
+)
+
+// Capital begins a sentence: its first letter is made a capital. An empty text
+// stays empty.
+func Capital(s string) string { return first(s, unicode.ToUpper) }
+
+// Small makes the first letter a small one, where a sentence goes on. A first
+// word in capitals stays, for tags begin sentences too and stand as they do on
+// the tape.
+func Small(s string) string {
+	if head, _, _ := strings.Cut(s, " "); head == strings.ToUpper(head) {
+		return s
+	}
+	return first(s, unicode.ToLower)
+}
+
+func first(s string, as func(rune) rune) string {
+	r, size := utf8.DecodeRuneInString(s)
+	if size == 0 {
+		return ""
+	}
+	return string(as(r)) + s[size:]
+}
+
+// Shorten keeps a text to so many characters, with an ellipsis in place of the
+// last where something had to go. Where there is room for none it gives
+// nothing.
+func Shorten(s string, most int) string {
+	if utf8.RuneCountInString(s) <= most {
+		return s
+	}
+	if most <= 0 {
+		return ""
+	}
+	return string([]rune(s)[:most-1]) + "…"
+}
