@@ -28,7 +28,7 @@ const (
 // csvRows reads a CSV file row by row, MostBytes at most.
 func csvRows(r io.Reader) nextRow {
 	limited := &io.LimitedReader{R: r, N: MostBytes + 1}
-	in := csv.NewReader(limited)
+	in := csv.NewReader(&narrow{r: limited})
 	in.TrimLeadingSpace, in.ReuseRecord = true, true
 	return func() ([]string, int, error) {
 		row, err := in.Read()
@@ -47,6 +47,28 @@ func csvRows(r io.Reader) nextRow {
 		}
 		return row, line, nil
 	}
+}
+
+// narrow refuses a line of far more commas than a table has columns before
+// the CSV reader makes cells of them.
+type narrow struct {
+	r            io.Reader
+	line, commas int
+}
+
+func (n *narrow) Read(b []byte) (int, error) {
+	read, err := n.r.Read(b)
+	for _, c := range b[:read] {
+		switch c {
+		case '\n':
+			n.line, n.commas = n.line+1, 0
+		case ',':
+			if n.commas++; n.commas > 20*mostColumns {
+				return 0, fault.At("", "Row %d has thousands of columns; a table holds at most %d.", n.line+1, mostColumns)
+			}
+		}
+	}
+	return read, err
 }
 
 // checkRow judges the text of a row once, before anything is made of it.
