@@ -30,7 +30,7 @@ var rooms = map[string]string{
 	"exchange":        "core/unit core/words core/fault core/gear core/rig core/milp",
 	"demo/tour":       "demo store",
 	"demo":            "core/gear core/rig exchange",
-	"store":           "core/gear core/rig",
+	"store":           "core/unit core/words core/fault core/gear core/rig",
 	"store/cluster":   "",
 	"store/storetest": "store store/cluster",
 	"web":             "core/* exchange store",

@@ -29,7 +29,7 @@ func instances() int {
 	if os.Getenv("LARGO_ALL_CHANGES") != "" {
 		return math.MaxInt
 	}
-	return 2
+	return 1
 }
 
 // strange is what is put in place of a field; changeMissing takes it out.

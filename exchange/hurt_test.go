@@ -106,7 +106,7 @@ func hurtful(t testing.TB) []hurt {
 		{"a byte order mark", "rig", "", []byte("\ufeff" + string(rigOf("", "", "")))},
 		{"a name that turns round", "rig", "direction of writing", []byte(`{"format":"largo-rig/1","brief":{"title":"a\u202eb"},"models":[],"devices":[],"links":[]}`)},
 		{"a figure's origin of 100,000", "rig", "characters", rigOf(boxOf(`"nominal":{"value":8,"from":"`+strings.Repeat("x", 100_000)+`"}`), "", "")},
-		{"a figure's origin of 500", "rig", "keep it to 80", rigOf(boxOf(`"nominal":{"value":8,"from":"`+strings.Repeat("x", 500)+`"}`), "", "")},
+		{"a figure's origin of 500", "rig", "keep it to 200", rigOf(boxOf(`"nominal":{"value":8,"from":"`+strings.Repeat("x", 500)+`"}`), "", "")},
 		{"a reading's port of 1,500", "rig", "no output", rigOf(ampOf(`,"amplifier":{"channels":2,"ratings":[]}`), `{"tag":"A","model":"a","readings":[{"port":"`+strings.Repeat("x", 1500)+`","dc":5}]}`, "")},
 		{"4 MiB of one text", "rig", "characters", []byte(`{"format":"largo-rig/1","brief":{"title":"` + strings.Repeat("x", most-100) + `"}}`)},
 		{"4 MiB of escapes", "rig", "characters", []byte(`{"format":"largo-rig/1","brief":{"title":"` + strings.Repeat(`\u0041`, most/6-100) + `"}}`)},

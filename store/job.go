@@ -6,6 +6,7 @@ import (
 	"errors"
 	"fmt"
 	"regexp"
+	"strconv"
 	"strings"
 	"time"
 
@@ -19,9 +20,12 @@ type Job struct {
 	ID   int64
 	Slug string
 	Revision
-	Command string // the id of the edit that made the revision in force
-	CanUndo bool
-	CanRedo bool
+	Command  string // the id of the edit that made the revision in force
+	Page     string // the page that sent that edit, "" when none did
+	CanUndo  bool
+	CanRedo  bool
+	Archived bool // it lies in the archive, or among what was deleted
+	Digest   string // of the rig: what follows from it follows from no other
 }
 
 // Revision is one state of a rig.
@@ -38,57 +42,46 @@ type Revision struct {
 type Change struct {
 	Base    int    // the revision it was made on
 	Command string // a UUID made by the client; a repeated one is harmless
+	Content string // a digest of what was sent, where a page may send other content under one id
+	Page    string // the UUID of the page that sends it, "" for none
 	Rig     rig.Rig
 	Said    string
 	Author  string
+	Verdict Verdict // what the rules say of it
 }
 
 type jobRow struct {
-	ID      int64     `db:"id"`
-	Slug    string    `db:"slug"`
-	Number  int       `db:"number"`
-	Parent  *int      `db:"parent"`
-	Rig     []byte    `db:"rig"`
-	Command string    `db:"command"`
-	Said    string    `db:"said"`
-	Author  string    `db:"author"`
-	At      time.Time `db:"at"`
-	CanRedo bool      `db:"can_redo"`
+	ID       int64     `db:"id"`
+	Slug     string    `db:"slug"`
+	Number   int       `db:"number"`
+	Parent   *int      `db:"parent"`
+	Version  int       `db:"version"`
+	Digest   string    `db:"digest"`
+	Command  string    `db:"command"`
+	Page     *string   `db:"page"`
+	Said     string    `db:"said"`
+	Author   string    `db:"author"`
+	At       time.Time `db:"at"`
+	CanRedo  bool      `db:"can_redo"`
+	Archived bool      `db:"archived"`
 }
 
-func (r jobRow) job() (Job, error) {
-	j := Job{ID: r.ID, Slug: r.Slug, CanUndo: r.Parent != nil, CanRedo: r.CanRedo,
-		Command: r.Command, Revision: Revision{Number: r.Number, Said: r.Said, Author: r.Author, At: r.At}}
-	if err := json.Unmarshal(r.Rig, &j.Rig); err != nil {
-		return j, fmt.Errorf("revision %d of %s cannot be read: %w", r.Number, r.Slug, err)
+func (r jobRow) job() Job {
+	j := Job{ID: r.ID, Slug: r.Slug, CanUndo: r.Parent != nil, CanRedo: r.CanRedo, Archived: r.Archived,
+		Command: r.Command, Digest: r.Digest, Revision: Revision{Number: r.Number, Said: r.Said, Author: r.Author, At: r.At}}
+	if r.Page != nil {
+		j.Page = *r.Page
 	}
-	return j, nil
+	return j
 }
 
 const selectJob = `
-SELECT j.id, j.slug, r.number, r.parent, r.rig, r.command, r.said, r.author, r.at,
-       EXISTS (SELECT FROM revisions c WHERE c.job_id = j.id AND c.parent = j.head) AS can_redo
+SELECT j.id, j.slug, r.number, r.parent, r.version, r.digest, r.command, r.page, r.said, r.author, r.at,
+       EXISTS (SELECT FROM revisions c WHERE c.job_id = j.id AND c.parent = j.head) AS can_redo,
+       coalesce(j.archived_at, j.deleted_at) IS NOT NULL AS archived
 FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head`
 
-// Jobs lists all jobs by date, those without one last.
-func (s *Store) Jobs(ctx context.Context) ([]Job, error) {
-	ctx, cancel := context.WithTimeout(ctx, patience)
-	defer cancel()
-	var rows []jobRow
-	if err := s.db.SelectContext(ctx, &rows, selectJob+` ORDER BY j.on_date NULLS LAST, j.id LIMIT 500`); err != nil {
-		return nil, known(err)
-	}
-	jobs := make([]Job, len(rows))
-	for i, row := range rows {
-		var err error
-		if jobs[i], err = row.job(); err != nil {
-			return nil, err
-		}
-	}
-	return jobs, nil
-}
-
-// Job finds a job by its slug.
+// Job finds a job by its slug. One whose rig cannot be read is ErrUnreadable.
 func (s *Store) Job(ctx context.Context, slug string) (Job, error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
@@ -96,18 +89,27 @@ func (s *Store) Job(ctx context.Context, slug string) (Job, error) {
 	if err := s.db.GetContext(ctx, &row, selectJob+` WHERE j.slug = $1`, slug); err != nil {
 		return Job{}, known(err)
 	}
-	return row.job()
+	j := row.job()
+	var err error
+	j.Rig, err = s.rigOf(ctx, rigKey{row.ID, row.Number, row.Digest}, row.Version)
+	return j, err
 }
 
-// Revisions lists the latest states of a job without their rigs, newest first.
-func (s *Store) Revisions(ctx context.Context, slug string) ([]Revision, error) {
-	ctx, cancel := context.WithTimeout(ctx, patience)
-	defer cancel()
-	var list []Revision
-	err := s.db.SelectContext(ctx, &list, `
-SELECT r.number, r.said, r.name, r.author, r.at FROM revisions r JOIN jobs j ON j.id = r.job_id
-WHERE j.slug = $1 ORDER BY r.number DESC LIMIT 200`, slug)
-	return list, known(err)
+// rigOf gives the rig of a revision: decoded and checked before, or now.
+func (s *Store) rigOf(ctx context.Context, k rigKey, version int) (rig.Rig, error) {
+	if r, have := s.rigs.Get(k); have {
+		return r, nil
+	}
+	var doc []byte
+	if err := s.db.GetContext(ctx, &doc, `SELECT rig FROM revisions WHERE job_id = $1 AND number = $2 AND digest = $3`, k.job, k.number, k.digest); err != nil {
+		return rig.Rig{}, known(err)
+	}
+	r, err := rigForm.read(doc, version)
+	if err != nil {
+		return rig.Rig{}, fmt.Errorf("revision %d: %w", k.number, err)
+	}
+	s.rigs.Add(k, r)
+	return r, nil
 }
 
 // CreateJob keeps a new job and gives its slug.
@@ -116,31 +118,44 @@ func (s *Store) CreateJob(ctx context.Context, c Change) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	var slug string
-	err = s.within(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
-		err := tx.GetContext(ctx, &slug, `SELECT j.slug FROM jobs j JOIN revisions r ON r.job_id = j.id WHERE r.command = $1 AND r.number = 1`, c.Command)
-		if known(err) != ErrNotFound {
-			return err // kept before, or broken
-		}
-		if slug, err = freeSlug(ctx, tx, c.Rig.Brief.Title); err != nil {
-			return err
+	return s.once(ctx, Command{ID: c.Command, Act: "begin a job", Content: c.Content, Author: c.Author}, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+		slug, err := freeSlug(ctx, tx, c.Rig.Brief.Title)
+		if err != nil {
+			return "", err
 		}
 		var id int64
 		b := c.Rig.Brief
 		if err := tx.GetContext(ctx, &id, `
 INSERT INTO jobs (slug, title, place, on_date, head) VALUES ($1, $2, $3, NULLIF($4, '')::date, 1) RETURNING id`,
 			slug, b.Title, b.Place, b.Date); err != nil {
-			return err
+			return "", err
 		}
-		_, err = tx.ExecContext(ctx, `
-INSERT INTO revisions (job_id, number, rig, said, author, command) VALUES ($1, 1, $2, $3, $4, $5)`,
-			id, doc, c.Said, c.Author, c.Command)
-		return err
+		if _, err := insertRevision(ctx, tx, id, 1, nil, doc, c); err != nil {
+			return "", err
+		}
+		return slug, tell(ctx, tx, Event{Job: slug, Head: 1, Command: c.Command, Page: c.Page, Author: c.Author})
 	})
-	return slug, err
+}
+
+// insertRevision keeps a state of a job and gives the digest of its rig.
+func insertRevision(ctx context.Context, tx *sqlx.Tx, job int64, number int, parent *int, doc []byte, c Change) (digest string, err error) {
+	verdict, err := json.Marshal(c.Verdict)
+	if err != nil {
+		return "", err
+	}
+	// without rules it is judged when somebody asks
+	err = tx.GetContext(ctx, &digest, `
+INSERT INTO revisions (job_id, number, parent, rig, version, said, author, command, page, rules, verdict, worst, judged)
+VALUES ($1, $2, $3, $4, $5, $6, $7, $8, NULLIF($9, '')::uuid, $10, $11, $12, md5($4::jsonb::text)) RETURNING digest`,
+		job, number, parent, doc, rigForm.version, c.Said, c.Author, c.Command, c.Page, c.Verdict.Rules, verdict, c.Verdict.Worst)
+	return digest, err
 }
 
 var notInSlug = regexp.MustCompile(`[^\p{L}\p{N}]+`)
+
+// titlesLock is held while a free name for a new job is sought, so that
+// several jobs of one title, begun at once, get one each.
+const titlesLock = 7071001
 
 // freeSlug makes the name of a job in its URL.
 func freeSlug(ctx context.Context, tx *sqlx.Tx, title string) (string, error) {
@@ -151,8 +166,11 @@ func freeSlug(ctx context.Context, tx *sqlx.Tx, title string) (string, error) {
 	if base == "" {
 		base = "job"
 	}
+	if _, err := tx.ExecContext(ctx, `SELECT pg_advisory_xact_lock($1)`, titlesLock); err != nil {
+		return "", err
+	}
 	var taken []string
-	if err := tx.SelectContext(ctx, &taken, `SELECT slug FROM jobs WHERE slug = $1 OR slug LIKE $1 || '-%'`, base); err != nil {
+	if err := tx.SelectContext(ctx, &taken, `SELECT slug FROM jobs WHERE slug = $1 OR slug LIKE $2`, base, likeEscape.Replace(base)+"-%"); err != nil {
 		return "", err
 	}
 	have := map[string]bool{}
@@ -160,72 +178,100 @@ func freeSlug(ctx context.Context, tx *sqlx.Tx, title string) (string, error) {
 		have[t] = true
 	}
 	slug := base
-	for n := 2; have[slug]; n++ {
+	for n := 2; have[slug] || slug == importSlug; n++ {
 		slug = fmt.Sprintf("%s-%d", base, n)
 	}
 	return slug, nil
 }
 
-// Keep makes a change the revision in force. It gives ErrConflict when the
-// job has moved on from the change's base, and does nothing when the command
-// was kept before.
-func (s *Store) Keep(ctx context.Context, slug string, c Change) error {
-	doc, err := json.Marshal(c.Rig)
-	if err != nil {
-		return err
-	}
-	return s.within(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
-		id, head, err := lockJob(ctx, tx, slug)
-		if err != nil {
-			return err
-		}
-		var kept bool
-		if err := tx.GetContext(ctx, &kept, `SELECT EXISTS (SELECT FROM revisions WHERE job_id = $1 AND command = $2)`, id, c.Command); err != nil || kept {
-			return err
-		}
-		if head != c.Base {
-			return ErrConflict
-		}
-		var number int
-		if err := tx.GetContext(ctx, &number, `
-INSERT INTO revisions (job_id, number, parent, rig, said, author, command)
-SELECT $1, max(number) + 1, $2, $3, $4, $5, $6 FROM revisions WHERE job_id = $1 RETURNING number`,
-			id, head, doc, c.Said, c.Author, c.Command); err != nil {
-			return err
-		}
-		return setHead(ctx, tx, id, number)
-	})
+// importSlug is a page of the list of jobs, so no job may bear it.
+const importSlug = "import"
+
+// Done is what a change was kept as.
+type Done struct {
+	Number int
+	Digest string // of the rig, "" when the command was kept before
 }
 
-// Undo goes back to the state before the one in force.
-func (s *Store) Undo(ctx context.Context, slug string, base int) error {
-	return s.move(ctx, slug, base, `SELECT parent FROM revisions WHERE job_id = $1 AND number = $2 AND parent IS NOT NULL`)
+// Keep makes a change the revision in force. It gives ErrConflict when the job
+// has moved on from the change's base, and only the number when the command was
+// kept before.
+func (s *Store) Keep(ctx context.Context, slug string, c Change) (done Done, err error) {
+	doc, err := json.Marshal(c.Rig)
+	if err != nil {
+		return done, err
+	}
+	result, err := s.once(ctx, Command{ID: c.Command, Act: "edit " + slug, Author: c.Author}, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+		id, head, err := lockJob(ctx, tx, slug)
+		if err != nil {
+			return "", err
+		}
+		if head != c.Base {
+			return "", ErrConflict
+		}
+		var number int
+		if err := tx.GetContext(ctx, &number, `SELECT max(number) + 1 FROM revisions WHERE job_id = $1`, id); err != nil {
+			return "", err
+		}
+		if done.Digest, err = insertRevision(ctx, tx, id, number, &head, doc, c); err != nil {
+			return "", err
+		}
+		if err := setHead(ctx, tx, id, number); err != nil {
+			return "", err
+		}
+		return strconv.Itoa(number), tell(ctx, tx, Event{Job: slug, Head: number, Command: c.Command, Page: c.Page, Author: c.Author})
+	})
+	if err != nil {
+		return Done{}, err
+	}
+	done.Number, _ = strconv.Atoi(result) // a Largo that noted no number kept it before
+	return done, nil
+}
+
+// Undo goes back to the state before the one in force. At the beginning of the
+// history there is nothing to do.
+func (s *Store) Undo(ctx context.Context, slug string, base int, c Command) error {
+	return s.move(ctx, slug, base, c, "undo", `SELECT parent FROM revisions WHERE job_id = $1 AND number = $2 AND parent IS NOT NULL`)
 }
 
 // Redo goes forward again to the latest state made from the one in force.
-func (s *Store) Redo(ctx context.Context, slug string, base int) error {
-	return s.move(ctx, slug, base, `SELECT number FROM revisions WHERE job_id = $1 AND parent = $2 ORDER BY number DESC LIMIT 1`)
+func (s *Store) Redo(ctx context.Context, slug string, base int, c Command) error {
+	return s.move(ctx, slug, base, c, "redo", `SELECT number FROM revisions WHERE job_id = $1 AND parent = $2 ORDER BY number DESC LIMIT 1`)
 }
 
-func (s *Store) move(ctx context.Context, slug string, base int, to string) error {
-	return s.within(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
+func (s *Store) move(ctx context.Context, slug string, base int, c Command, act, to string) error {
+	c.Act = act + " " + slug
+	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
 		id, head, err := lockJob(ctx, tx, slug)
 		if err != nil {
-			return err
+			return "", err
 		}
 		if head != base {
-			return ErrConflict
+			return "", ErrConflict
 		}
 		var number int
 		err = tx.GetContext(ctx, &number, to, id, head)
 		if errors.Is(known(err), ErrNotFound) {
-			return nil // at the end of the history: nothing to do
+			return "", nil // at the end of the history
 		}
 		if err != nil {
-			return err
+			return "", err
 		}
-		return setHead(ctx, tx, id, number)
+		said, of := "Undid: ", head
+		if act == "redo" {
+			said, of = "Made again: ", number
+		}
+		if _, err := tx.ExecContext(ctx, `
+INSERT INTO moves (job_id, command, said, from_number, to_number, author)
+SELECT $1, $2, $3 || said, $4, $5, $6 FROM revisions WHERE job_id = $1 AND number = $7`, id, c.ID, said, head, number, c.Author, of); err != nil {
+			return "", err
+		}
+		if err := setHead(ctx, tx, id, number); err != nil {
+			return "", err
+		}
+		return "", tell(ctx, tx, Event{Job: slug, Head: number, Command: c.ID, Author: c.Author})
 	})
+	return err
 }
 
 func lockJob(ctx context.Context, tx *sqlx.Tx, slug string) (id int64, head int, err error) {
@@ -236,36 +282,61 @@ func lockJob(ctx context.Context, tx *sqlx.Tx, slug string) (id int64, head int,
 // setHead puts a revision in force and the job's columns in step with it.
 func setHead(ctx context.Context, tx *sqlx.Tx, id int64, number int) error {
 	_, err := tx.ExecContext(ctx, `
-UPDATE jobs SET head = $2, title = r.rig->'brief'->>'title', place = coalesce(r.rig->'brief'->>'place', ''),
-       on_date = NULLIF(r.rig->'brief'->>'date', '')::date
+UPDATE jobs SET head = $2, title = r.brief->>'title', place = coalesce(r.brief->>'place', ''),
+       on_date = NULLIF(r.brief->>'date', '')::date
 FROM revisions r WHERE jobs.id = $1 AND r.job_id = $1 AND r.number = $2`, id, number)
 	return err
+}
+
+// mostNumber is the largest number of a revision that the database can hold.
+const mostNumber = 1<<31 - 1
+
+// RevisionDigest is the digest of a job's rig at a revision.
+func (s *Store) RevisionDigest(ctx context.Context, slug string, number int) (digest string, err error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	if number < 0 || number > mostNumber {
+		return "", ErrNotFound
+	}
+	return digest, known(s.db.GetContext(ctx, &digest, `
+SELECT r.digest FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number))
 }
 
 // RevisionRig reads the rig as it was at a revision.
 func (s *Store) RevisionRig(ctx context.Context, slug string, number int) (rig.Rig, error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	var doc []byte
-	var r rig.Rig
-	if err := s.db.GetContext(ctx, &doc, `
-SELECT r.rig FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
-		return r, known(err)
+	if number < 0 || number > mostNumber {
+		return rig.Rig{}, ErrNotFound
 	}
-	return r, json.Unmarshal(doc, &r)
+	var row struct {
+		ID      int64
+		Version int
+		Digest  string
+	}
+	if err := s.db.GetContext(ctx, &row, `
+SELECT j.id, r.version, r.digest FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
+		return rig.Rig{}, known(err)
+	}
+	return s.rigOf(ctx, rigKey{row.ID, number, row.Digest}, row.Version)
 }
 
 // NameRevision names a state of a job; an empty name takes the name away.
-func (s *Store) NameRevision(ctx context.Context, slug string, number int, name string) error {
-	ctx, cancel := context.WithTimeout(ctx, patience)
-	defer cancel()
-	res, err := s.db.ExecContext(ctx, `
+func (s *Store) NameRevision(ctx context.Context, slug string, number int, name string, c Command) error {
+	if number < 0 || number > mostNumber {
+		return ErrNotFound
+	}
+	c.Act = "name a revision of " + slug
+	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+		res, err := tx.ExecContext(ctx, `
 UPDATE revisions r SET name = $3 FROM jobs j WHERE j.id = r.job_id AND j.slug = $1 AND r.number = $2`, slug, number, name)
-	if err != nil {
-		return known(err)
-	}
-	if n, err := res.RowsAffected(); err != nil || n == 0 {
-		return errors.Join(err, ErrNotFound)
-	}
-	return nil
+		if err != nil {
+			return "", err
+		}
+		if n, err := res.RowsAffected(); err != nil || n == 0 {
+			return "", errors.Join(err, ErrNotFound)
+		}
+		return "", nil
+	})
+	return err
 }

@@ -44,6 +44,34 @@ func must(t *testing.T, err error) {
 	}
 }
 
+// kept is the error of a change alone.
+func kept(_ store.Done, err error) error { return err }
+
+// by is an act of the tests.
+func by(n int) store.Command { return store.Command{ID: command(5000 + n), Author: "test"} }
+
+// save keeps models that the library should not have yet.
+func save(t testing.TB, s *store.Store, models ...gear.Model) {
+	t.Helper()
+	changes := make([]store.ModelChange, len(models))
+	for i, m := range models {
+		changes[i].Model = m
+	}
+	if err := s.SaveModels(ctx, by(9000), "Entered", changes...); err != nil {
+		t.Fatal(err)
+	}
+}
+
+// named is the name of a revision in a history.
+func named(lines []store.Line, number int) string {
+	for _, l := range lines {
+		if l.Number == number && !l.Move {
+			return l.Name
+		}
+	}
+	return "none"
+}
+
 func create(t *testing.T, s *store.Store, r rig.Rig) string {
 	t.Helper()
 	slug, err := s.CreateJob(ctx, store.Change{Command: command(1), Rig: r, Said: "Made", Author: "test"})
@@ -71,8 +99,8 @@ func TestAJobComesBackAsItWas(t *testing.T) {
 	if err != nil || second != slug+"-2" {
 		t.Errorf("a second job of the same title is %q, %v", second, err)
 	}
-	if jobs, err := s.Jobs(ctx); err != nil || len(jobs) != 2 {
-		t.Errorf("%d jobs, %v", len(jobs), err)
+	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", 0, 50); err != nil || len(jobs) != 2 || n.All != 2 || n.Unjudged != 2 {
+		t.Errorf("%d jobs, %+v, %v", len(jobs), n, err)
 	}
 	if _, err := s.Job(ctx, "nowhere"); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("%v, want ErrNotFound", err)
@@ -91,30 +119,30 @@ func TestUndoAndRedo(t *testing.T) {
 			t.Errorf("%q, undo %v, redo %v; want %q, %v, %v", j.Rig.Brief.Title, j.CanUndo, j.CanRedo, want, undo, redo)
 		}
 	}
-	must(t, s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s", Author: "a"}))
-	must(t, s.Keep(ctx, slug, store.Change{Base: 2, Command: command(3), Rig: titled(r, "Three"), Said: "s", Author: "a"}))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s", Author: "a"})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 2, Command: command(3), Rig: titled(r, "Three"), Said: "s", Author: "a"})))
 	title("Three", true, false)
-	must(t, s.Undo(ctx, slug, 3))
+	must(t, s.Undo(ctx, slug, 3, by(51)))
 	title("Two", true, true)
-	must(t, s.Undo(ctx, slug, 2))
-	must(t, s.Undo(ctx, slug, 1)) // at the beginning: nothing to do
+	must(t, s.Undo(ctx, slug, 2, by(52)))
+	must(t, s.Undo(ctx, slug, 1, by(53))) // at the beginning: nothing to do
 	title("Wherry Lock boathouse", false, true)
-	must(t, s.Redo(ctx, slug, 1))
-	must(t, s.Redo(ctx, slug, 2))
-	must(t, s.Redo(ctx, slug, 3)) // at the end: nothing to do
+	must(t, s.Redo(ctx, slug, 1, by(54)))
+	must(t, s.Redo(ctx, slug, 2, by(55)))
+	must(t, s.Redo(ctx, slug, 3, by(56))) // at the end: nothing to do
 	title("Three", true, false)
-	must(t, s.Undo(ctx, slug, 3))
-	must(t, s.Keep(ctx, slug, store.Change{Base: 2, Command: command(4), Rig: titled(r, "Four"), Said: "s", Author: "a"}))
+	must(t, s.Undo(ctx, slug, 3, by(57)))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 2, Command: command(4), Rig: titled(r, "Four"), Said: "s", Author: "a"})))
 	title("Four", true, false)
-	history, err := s.Revisions(ctx, slug)
-	if err != nil || len(history) != 4 || history[0].Number != 4 {
+	history, all, err := s.History(ctx, slug, 0, 50)
+	if err != nil || all != 4 || len(history) != 4+5 || history[0].Number != 4 || history[1].Said != "Undid: s" || !history[1].Move {
 		t.Errorf("history %+v, %v: nothing may be lost by undo", history, err)
 	}
-	must(t, s.NameRevision(ctx, slug, 3, "soundcheck"))
-	if history, err = s.Revisions(ctx, slug); err != nil || history[1].Name != "soundcheck" || history[0].Name != "" {
+	must(t, s.NameRevision(ctx, slug, 3, "soundcheck", by(80)))
+	if history, _, err = s.History(ctx, slug, 0, 50); err != nil || named(history, 3) != "soundcheck" || named(history, 4) != "" {
 		t.Errorf("named %+v, %v", history, err)
 	}
-	if err := s.NameRevision(ctx, slug, 99, "nowhere"); !errors.Is(err, store.ErrNotFound) {
+	if err := s.NameRevision(ctx, slug, 99, "nowhere", by(81)); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("naming a revision that is not: %v", err)
 	}
 	if r, err := s.RevisionRig(ctx, slug, 3); err != nil || r.Brief.Title != "Three" {
@@ -127,15 +155,15 @@ func TestConflictAndRepeat(t *testing.T) {
 	r := tour(t)
 	slug := create(t, s, r)
 	mine := store.Change{Base: 1, Command: command(2), Rig: titled(r, "Mine"), Said: "s", Author: "a"}
-	must(t, s.Keep(ctx, slug, mine))
-	if err := s.Keep(ctx, slug, mine); err != nil {
+	must(t, kept(s.Keep(ctx, slug, mine)))
+	if err := kept(s.Keep(ctx, slug, mine)); err != nil {
 		t.Errorf("a repeated command is harmless, not %v", err)
 	}
 	yours := store.Change{Base: 1, Command: command(3), Rig: titled(r, "Yours"), Said: "s", Author: "b"}
-	if err := s.Keep(ctx, slug, yours); !errors.Is(err, store.ErrConflict) {
+	if err := kept(s.Keep(ctx, slug, yours)); !errors.Is(err, store.ErrConflict) {
 		t.Errorf("%v, want ErrConflict", err)
 	}
-	if err := s.Undo(ctx, slug, 1); !errors.Is(err, store.ErrConflict) {
+	if err := s.Undo(ctx, slug, 1, by(58)); !errors.Is(err, store.ErrConflict) {
 		t.Errorf("undo on an old base: %v, want ErrConflict", err)
 	}
 	if j, _ := s.Job(ctx, slug); j.Rig.Brief.Title != "Mine" || j.Number != 2 {
@@ -152,7 +180,7 @@ func TestManyEditorsOneWins(t *testing.T) {
 	errs := make([]error, 12)
 	for i := range errs {
 		wg.Go(func() {
-			errs[i] = s.Keep(ctx, slug, store.Change{Base: 1, Command: command(10 + i), Rig: r, Said: "s", Author: "a"})
+			errs[i] = kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(10 + i), Rig: r, Said: "s", Author: "a"}))
 		})
 	}
 	wg.Wait()
@@ -174,14 +202,13 @@ func TestLibrary(t *testing.T) {
 	s := storetest.Open(t)
 	models, err := demo.Gear()
 	must(t, err)
-	must(t, s.SaveModels(ctx, models...))
-	must(t, s.SaveModels(ctx, models[0]))
+	save(t, s, models...)
 	got, err := s.Models(ctx)
 	if err != nil || len(got) != len(models) {
 		t.Fatalf("%d models, %v", len(got), err)
 	}
 	one, err := s.Model(ctx, models[0].ID)
-	if err != nil || !reflect.DeepEqual(one, models[0]) {
+	if err != nil || !reflect.DeepEqual(one.Model, models[0]) {
 		t.Errorf("read back %+v, %v", one, err)
 	}
 }
@@ -190,7 +217,7 @@ func TestSearchHoldsEveryWord(t *testing.T) {
 	s := storetest.Open(t)
 	models, err := demo.Gear()
 	must(t, err)
-	must(t, s.SaveModels(ctx, models...))
+	save(t, s, models...)
 	boxes := 0
 	for _, m := range models {
 		if m.Maker == "Brackwater" && m.Kind == "loudspeaker" {
@@ -198,9 +225,9 @@ func TestSearchHoldsEveryWord(t *testing.T) {
 		}
 	}
 	for typed, want := range map[string]int{"": len(models), "FENN 29": 1, "loudspeaker brack": boxes, "nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
-		got, all, err := s.SearchModels(ctx, typed, 2)
-		if err != nil || all != want || len(got) != min(want, 2) {
-			t.Errorf("%q: %d of %d, %v; want %d", typed, len(got), all, err, want)
+		f, err := s.SearchModels(ctx, typed, false, 2)
+		if err != nil || f.All != want || len(f.Models) != min(want, 2) || len(f.Unread) > 0 {
+			t.Errorf("%q: %d of %d, %v; want %d", typed, len(f.Models), f.All, err, want)
 		}
 	}
 }
@@ -213,7 +240,7 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 	slug := create(t, s, r)
 	must(t, storetest.Cluster.Kill())
 	for range 3 {
-		if err := s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Lost"), Said: "s", Author: "a"}); !errors.Is(err, store.ErrDown) {
+		if err := kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Lost"), Said: "s", Author: "a"})); !errors.Is(err, store.ErrDown) {
 			t.Errorf("%v, want ErrDown", err)
 		}
 	}
@@ -225,18 +252,20 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 	if err != nil || j.Number != 1 || j.Rig.Brief.Title != r.Brief.Title {
 		t.Fatalf("after the restart: revision %d, %v", j.Number, err)
 	}
-	must(t, s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Kept"), Said: "s", Author: "a"}))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Kept"), Said: "s", Author: "a"})))
 }
 
 func TestStock(t *testing.T) {
 	s := storetest.Open(t)
 	models, err := demo.Gear()
 	must(t, err)
-	must(t, s.SaveModels(ctx, models...))
+	save(t, s, models...)
 	a, b := models[0], models[1]
-	must(t, s.SetStock(ctx, gear.Holding{Model: a, Place: "Truck", Count: 4}, gear.Holding{Model: a, Place: "Store", Count: 2}, gear.Holding{Model: b, Place: "Truck", Count: 1}))
-	must(t, s.SetStock(ctx, gear.Holding{Model: a, Place: "Store"}))
-	err = s.SetStock(ctx, gear.Holding{Model: b, Place: "Truck", Count: 9}, gear.Holding{Model: gear.Model{ID: "not here"}, Place: "Truck", Count: 1})
+	must(t, s.SetStock(ctx, by(1), "s", 0, gear.Holding{Model: a, Place: "Truck", Count: 4}, gear.Holding{Model: a, Place: "Store", Count: 2}, gear.Holding{Model: b, Place: "Truck", Count: 1}))
+	head, err := s.StockHead(ctx)
+	must(t, err)
+	must(t, s.SetStock(ctx, by(2), "s", head, gear.Holding{Model: a, Place: "Store"}))
+	err = s.SetStock(ctx, by(3), "s", head, gear.Holding{Model: b, Place: "Truck", Count: 9}, gear.Holding{Model: gear.Model{ID: "not here"}, Place: "Truck", Count: 1})
 	if !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("stock of a model that is not there: %v", err)
 	}

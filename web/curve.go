@@ -1,8 +1,12 @@
 package web
 
 import (
+	"crypto/sha256"
+	"errors"
+	"fmt"
 	"math"
 	"net/http"
+	"net/url"
 	"strconv"
 	"strings"
 
@@ -176,7 +180,7 @@ func (s *Server) exportCurve(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	curve := curveOf(&m, c.Param("curve"))
+	curve := curveOf(&m.Model, c.Param("curve"))
 	if curve == nil || len(*curve) == 0 {
 		s.fail(c, store.ErrNotFound)
 		return
@@ -186,7 +190,7 @@ func (s *Server) exportCurve(c *gin.Context) {
 		ending = ".frd"
 	}
 	c.Header("Content-Type", "text/plain; charset=utf-8")
-	c.Header("Content-Disposition", "attachment; filename=\""+m.ID+"-"+c.Param("curve")+ending+"\"")
+	c.Header("Content-Disposition", "attachment; filename=\""+fileName(m.ID)+"-"+c.Param("curve")+ending+"\"")
 	if err := exchange.WriteCurve(c.Writer, *curve); err != nil {
 		s.log.ErrorContext(c, "export of a curve", "error", err)
 	}
@@ -195,39 +199,44 @@ func (s *Server) exportCurve(c *gin.Context) {
 // importCurve takes a curve into a model: all of it, or none. An empty form
 // takes the curve away.
 func (s *Server) importCurve(c *gin.Context) {
-	m, err := s.store.Model(c, c.Param("id"))
+	old, err := s.store.Model(c, c.Param("id"))
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	m = m.Clone()
+	m := old.Clone()
 	at := curveOf(&m, c.Param("curve"))
 	if at == nil {
 		s.fail(c, store.ErrNotFound)
 		return
 	}
 	curve, err := readCurveUpload(c)
+	f := &form{c: c} // the upload has read it
+	base, by := f.base(), f.act()
+	if err == nil && len(f.faults) > 0 {
+		err = f.faults
+	}
 	if err == nil {
 		*at = curve
 		err = m.Check()
 	}
-	if err == nil {
-		err = s.store.SaveModels(c, m)
-	}
 	if said, status, wrong := uploadFault(err); wrong {
-		old, err := s.store.Model(c, m.ID)
-		if err != nil {
-			s.fail(c, err)
-			return
-		}
-		s.showModel(c, status, old, false, &refused{form: "curve " + c.Param("curve"), problem: "The curve was not taken: " + said})
+		s.showModel(c, status, old, false, &modelRefused{refused: refused{form: "curve " + c.Param("curve"), problem: "The curve was not taken: " + said}})
+		return
+	}
+	if err == nil {
+		by.Content = fmt.Sprintf("%x", sha256.Sum256(fmt.Append(nil, curve)))
+		err = s.store.SaveModels(c, by, "Took a curve", store.ModelChange{Model: m, Base: base})
+	}
+	if errors.Is(err, store.ErrConflict) {
+		s.showModel(c, http.StatusConflict, old, false, &modelRefused{refused: refused{form: "curve " + c.Param("curve"), problem: "The curve was not taken: somebody else has changed this model since you opened it. Here it is as it stands now; take the curve again."}})
 		return
 	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/gear/model/"+m.ID)
+	c.Redirect(http.StatusSeeOther, "/gear/model/"+url.PathEscape(m.ID))
 }
 
 func readCurveUpload(c *gin.Context) (gear.Curve, error) {

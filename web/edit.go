@@ -3,6 +3,7 @@ package web
 import (
 	"context"
 	"errors"
+	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
@@ -43,15 +44,14 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 		return
 	}
 	base := f.revision()
-	change := store.Change{Base: base, Command: f.edit(), Author: author(c)}
-	s.recall.edits.Add(change.Command, c.PostForm("command"))
+	change := store.Change{Base: base, Command: f.edit(), Page: c.PostForm("command"), Author: author(c)}
 	for range mostTries {
 		s.rebase(c, &change, f, j, build)
 		if len(f.faults) > 0 {
 			s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &refused{form: name, faults: f.faults, problem: f.problem()})
 			return
 		}
-		if err = s.store.Keep(c, j.Slug, change); !errors.Is(err, store.ErrConflict) {
+		if err = s.keep(c, j.Slug, change); !errors.Is(err, store.ErrConflict) {
 			break
 		}
 		now, gone := s.store.Job(c, j.Slug)
@@ -61,6 +61,22 @@ func (s *Server) edit(c *gin.Context, at finding.Stage, name string, build func(
 		j = now
 	}
 	s.answerEdit(c, at, name, j, base, err)
+}
+
+// keep judges a change and keeps it. What the rules cannot judge is not kept;
+// what is kept is remembered with what follows from it.
+func (s *Server) keep(c *gin.Context, slug string, change store.Change) error {
+	report := survey.Survey(change.Rig)
+	change.Verdict = verdictOf(report)
+	done, err := s.store.Keep(c, slug, change)
+	if err != nil {
+		return err
+	}
+	c.Set(keptKey, fmt.Sprintf("Your edit was kept, as revision %d.", done.Number))
+	if done.Digest != "" {
+		s.recall.reports.Add(revision{slug, done.Digest}, report)
+	}
+	return nil
 }
 
 // mostTries bounds how often an edit is made anew on what other edits of its
@@ -89,10 +105,10 @@ func (s *Server) rebase(c *gin.Context, change *store.Change, f *form, j store.J
 }
 
 // madeBySamePage tells whether the state in force was made by the page that
-// sends an edit, so that nobody else's work lies between the two.
+// sends an edit, on whichever server, so that nobody else's work lies between
+// the two.
 func (s *Server) madeBySamePage(c *gin.Context, j store.Job) bool {
-	page, known := s.recall.edits.Get(j.Command)
-	return known && page == c.PostForm("command")
+	return j.Page != "" && j.Page == c.PostForm("command")
 }
 
 // begin reads the form of a change and the job that it is about.
@@ -171,19 +187,39 @@ func (s *Server) showConflict(c *gin.Context, at finding.Stage, form string, j s
 func (s *Server) undo(c *gin.Context) { s.travel(c, s.store.Undo) }
 func (s *Server) redo(c *gin.Context) { s.travel(c, s.store.Redo) }
 
-// travel moves through the history of a job.
-func (s *Server) travel(c *gin.Context, move func(ctx context.Context, slug string, base int) error) {
-	f, j, err := s.begin(c)
+// travel moves through the history of a job. It reads no rig before it has
+// moved, so that a state that cannot be read can be left.
+func (s *Server) travel(c *gin.Context, move func(ctx context.Context, slug string, base int, by store.Command) error) {
+	f, err := readForm(c)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
+	slug, base, by := c.Param("job"), f.revision(), f.act()
 	at := finding.Stage(c.PostForm("stage"))
 	if _, ok := s.paths[at]; !ok {
 		at = finding.Brief
 	}
-	base := f.revision()
-	s.answerEdit(c, at, "", j, base, move(c, j.Slug, base))
+	if len(f.faults) == 0 {
+		err = move(c, slug, base, by)
+	}
+	switch {
+	case len(f.faults) > 0 || errors.Is(err, store.ErrConflict):
+		j, gone := s.store.Job(c, slug)
+		if gone != nil {
+			s.fail(c, gone)
+			return
+		}
+		if err != nil {
+			s.showConflict(c, at, "", j, base)
+			return
+		}
+		s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &refused{faults: f.faults, problem: f.problem()})
+		return
+	case err == nil:
+		c.Set(keptKey, "It was done, and is in the history.")
+	}
+	s.answerEdit(c, at, "", store.Job{Slug: slug}, base, err)
 }
 
 // author is who made an edit: the name given at this machine, which alone is
@@ -220,7 +256,7 @@ func (s *Server) setName(c *gin.Context) {
 	}
 	var l fault.List
 	l.CheckName("who", "The name", f.text("who"), mostName, false)
-	if len(l) > 0 {
+	if l = append(f.faults, l...); len(l) > 0 {
 		s.showHistory(c, http.StatusUnprocessableEntity, &refused{form: "who", faults: l, problem: "Not kept: " + l[0].Say})
 		return
 	}

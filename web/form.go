@@ -1,12 +1,10 @@
 package web
 
 import (
-	"crypto/sha256"
 	"errors"
 	"math"
 	"net/http"
 	"net/url"
-	"regexp"
 	"strconv"
 	"strings"
 
@@ -31,7 +29,9 @@ func readForm(c *gin.Context) (*form, error) {
 		}
 		return nil, fault.At("", "The form could not be read.")
 	}
-	return &form{c: c}, nil
+	f := &form{c: c}
+	f.checkTexts()
+	return f, nil
 }
 
 func (f *form) fault(field, say string, args ...any) { f.faults.Add(field, say, args...) }
@@ -71,30 +71,10 @@ func (f *form) values(name string) []string {
 
 func (f *form) revision() int {
 	n, err := strconv.Atoi(f.c.PostForm("rev"))
-	if err != nil {
+	if err != nil || n < 0 || n > mostRevision {
 		f.fault("", "The page does not say which revision it shows. Load it again.")
 	}
 	return n
-}
-
-var uuidForm = regexp.MustCompile(`^[0-9a-f]{8}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{4}-[0-9a-f]{12}$`)
-
-// command is the id that makes a repeated edit harmless.
-func (f *form) command() string {
-	id := f.c.PostForm("command")
-	if !uuidForm.MatchString(id) {
-		f.fault("", "The page sent no proper command id. Load it again.")
-	}
-	return id
-}
-
-// edit is the id of one edit that a page makes: the same one sent twice has
-// the same id, another one of the same page, sent before the page had its
-// answer, has not.
-func (f *form) edit() string {
-	f.command()
-	sum := sha256.Sum256([]byte(f.c.Request.URL.Path + "\n" + f.c.Request.PostForm.Encode()))
-	return uuidOf([16]byte(sum[:16]))
 }
 
 // given reads a quantity that may be left empty: unknown, not zero.
@@ -120,6 +100,7 @@ func (f *form) number(name, what string) int {
 	n, err := strconv.Atoi(typed)
 	if err != nil {
 		f.fault(name, "%.20q is not a whole number of %s.", typed, what)
+		return 0
 	}
 	return n
 }

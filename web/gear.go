@@ -1,11 +1,14 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
+	"html/template"
 	"net/http"
 	"net/url"
 	"reflect"
+	"slices"
 	"strconv"
 	"strings"
 
@@ -13,13 +16,16 @@ import (
 
 	"largo/core/fault"
 	"largo/core/gear"
+	"largo/exchange"
 	"largo/store"
 )
 
 type gearView struct {
-	Kinds  []gearKind
-	Faults []string // of a file that was refused
-	Search field
+	Kinds    []gearKind
+	Faults   []string // of a file that was refused
+	Search   field
+	Unread   []string // ids of models that cannot be read
+	Archived bool     // the archive is shown
 }
 
 type gearKind struct {
@@ -42,6 +48,12 @@ type modelView struct {
 	Plate      *plate
 	Curves     []curveSlot
 	Held       []gear.Holding
+	Base       int // the revision of the model that the form shows
+	CanUndo    bool
+	CanRedo    bool
+	Archived   bool
+	History    []store.ModelLine
+	Differs    []exchange.CellChange // the library's model against what was typed, where somebody else was first
 }
 
 type section struct {
@@ -57,16 +69,17 @@ const mostFaults = 12
 
 func (s *Server) showGear(c *gin.Context, status int, faults fault.List) {
 	typed := c.Query("q")
-	models, all, err := s.store.SearchModels(c, typed, mostListed)
+	archived := c.Query("archived") == "yes"
+	found, err := s.store.SearchModels(c, typed, archived, mostListed)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	byKind := map[gear.Kind][]gearLine{}
-	for _, m := range models {
+	for _, m := range found.Models {
 		byKind[m.Kind] = append(byKind[m.Kind], gearLine{m.Title(), "/gear/model/" + url.PathEscape(m.ID), summary(m), m.Source})
 	}
-	var v gearView
+	v := gearView{Unread: found.Unread, Archived: archived}
 	for i, f := range faults {
 		if i == mostFaults {
 			v.Faults = append(v.Faults, "And "+strconv.Itoa(len(faults)-mostFaults)+" more.")
@@ -75,11 +88,11 @@ func (s *Server) showGear(c *gin.Context, status int, faults fault.List) {
 		v.Faults = append(v.Faults, strings.TrimPrefix(f.Field+": ", ": ")+f.Say)
 	}
 	for _, k := range gear.Kinds {
-		if typed == "" || len(byKind[k]) > 0 {
+		if typed == "" && !archived || len(byKind[k]) > 0 {
 			v.Kinds = append(v.Kinds, gearKind{k, kindPlural(k), byKind[k]})
 		}
 	}
-	p := s.gearPage(c, "Gear", gearVerdict(typed, all, len(models)))
+	p := s.gearPage(c, "Gear", gearVerdict(typed, archived, found.All, len(found.Models)+len(found.Unread)))
 	v.Search = p.Field("gear", "q", "Search", typed, "maker, name or kind")
 	if len(faults) > 0 {
 		p.Problem = "Nothing was imported."
@@ -91,8 +104,11 @@ func (s *Server) showGear(c *gin.Context, status int, faults fault.List) {
 // mostListed is how many models the library shows at once.
 const mostListed = 200
 
-func gearVerdict(typed string, all, shown int) string {
+func gearVerdict(typed string, archived bool, all, shown int) string {
 	in := " in the library."
+	if archived {
+		in = " in the archive."
+	}
 	if typed != "" {
 		in = fmt.Sprintf(" with %q.", typed)
 	}
@@ -147,7 +163,7 @@ func (s *Server) newModel(c *gin.Context) {
 		return
 	}
 	suggest(&m)
-	s.showModel(c, http.StatusOK, m, true, nil)
+	s.showModel(c, http.StatusOK, store.Kept{Model: m}, true, nil)
 }
 
 // suggest fills a new form with what most such gear has.
@@ -173,17 +189,29 @@ func (s *Server) editModel(c *gin.Context) {
 	s.showModel(c, http.StatusOK, m, false, nil)
 }
 
-func (s *Server) showModel(c *gin.Context, status int, m gear.Model, isNew bool, wrong *refused) {
+// modelRefused is what was wrong with the form of a model.
+type modelRefused struct {
+	refused
+	differs []exchange.CellChange
+}
+
+func (s *Server) showModel(c *gin.Context, status int, k store.Kept, isNew bool, wrong *modelRefused) {
+	m := k.Model
 	verdict := m.Title() + ", " + string(m.Kind)
-	if isNew {
+	switch {
+	case isNew:
 		verdict = "A new " + string(m.Kind) + ". Leave empty whatever its sheet does not say."
+	case k.Archived:
+		verdict += ", in the archive."
 	}
 	p := s.gearPage(c, "Gear", verdict)
-	p.refused = wrong
+	v := modelView{Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Base: k.Head, CanUndo: k.CanUndo, CanRedo: k.CanRedo, Archived: k.Archived}
 	if wrong != nil {
-		p.typed, p.Problem = c.Request.PostForm, wrong.problem
+		p.refused, p.typed, p.Problem, p.Again = &wrong.refused, c.Request.PostForm, wrong.problem, wrong.again
+		p.Act = actOf(p.Command, k.Head)
+		v.Differs = wrong.differs
 	}
-	v := modelView{Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Sections: p.modelSections(m)}
+	v.Sections = p.modelSections(m)
 	var names []string
 	for _, sec := range v.Sections {
 		for _, f := range sec.Fields {
@@ -201,18 +229,46 @@ func (s *Server) showModel(c *gin.Context, status int, m gear.Model, isNew bool,
 	}
 	v.Curves = curveSlots(m)
 	if !isNew {
-		held, err := s.store.Held(c, m.ID)
-		if err != nil {
+		if err := s.fillKept(c, &v, m.ID); err != nil {
 			s.fail(c, err)
 			return
 		}
-		v.Held, p.Here = held, "/gear/model/"+url.PathEscape(m.ID)
+		p.Here = "/gear/model/" + url.PathEscape(m.ID)
+		v.Action = p.Here
 	}
 	for _, port := range m.Ports() {
 		v.Ports = append(v.Ports, port.Name+" ("+string(port.Signal)+" "+string(port.Dir)+")")
 	}
 	p.Body = v
 	s.render(c, status, "model", p)
+}
+
+// mostLines is how many lines of a model's or the stock's history are shown.
+const mostLines = 20
+
+// fillKept fills what is known of a model beside its figures.
+func (s *Server) fillKept(c *gin.Context, v *modelView, id string) (err error) {
+	if v.Held, err = s.store.Held(c, id); err != nil {
+		return err
+	}
+	v.History, err = s.store.ModelHistory(c, id, mostLines)
+	return err
+}
+
+// actOf are the hidden fields of a form that edits a model.
+func actOf(command string, base int) template.HTML {
+	var act pen
+	act.put(`<input type="hidden" name="command" value="`, said(command), `"><input type="hidden" name="base" value="`, strconv.Itoa(base), `">`)
+	return template.HTML(act.String())
+}
+
+// base is the revision that a form of a model shows, 0 for a new one.
+func (f *form) base() int {
+	n, err := strconv.Atoi(f.c.PostForm("base"))
+	if err != nil || n < 1 || n > mostRevision {
+		f.fault("", "The page does not say which revision of the model it shows. Load it again.")
+	}
+	return n
 }
 
 // saveModel keeps a model of the library. Rigs that hold it keep the figures
@@ -224,23 +280,24 @@ func (s *Server) saveModel(c *gin.Context) {
 		return
 	}
 	isNew := c.Param("id") == ""
-	m, ok := gear.Blank(gear.Kind(c.Param("kind")))
+	blank, ok := gear.Blank(gear.Kind(c.Param("kind")))
+	old, base := store.Kept{Model: blank}, 0
 	if !isNew {
-		if m, err = s.store.Model(c, c.Param("id")); err != nil {
+		if old, err = s.store.Model(c, c.Param("id")); err != nil {
 			s.fail(c, err)
 			return
 		}
+		base = f.base()
 	} else if !ok {
 		s.fail(c, store.ErrNotFound)
 		return
 	}
-	old := m
-	m = f.readModel(old)
+	m := f.readModel(old.Model)
 	if isNew {
 		m.ID = gear.IDOf(m.Maker, m.Name)
 		if _, err := s.store.Model(c, m.ID); err == nil {
 			f.fault("name", "The library already has %s.", m.Title())
-		} else if !errors.Is(err, store.ErrNotFound) {
+		} else if !errors.Is(err, store.ErrNotFound) && !errors.Is(err, store.ErrUnreadable) {
 			s.fail(c, err)
 			return
 		}
@@ -248,15 +305,89 @@ func (s *Server) saveModel(c *gin.Context) {
 	if err := m.Check(); err != nil { // whatever could not be read counts as unknown here
 		f.refuse(atFields(err))
 	}
+	by := f.act()
 	if len(f.faults) > 0 {
-		s.showModel(c, http.StatusUnprocessableEntity, old, isNew, &refused{form: "model", faults: f.faults, problem: f.problem()})
+		s.showModel(c, http.StatusUnprocessableEntity, old, isNew, &modelRefused{refused: refused{form: "model", faults: f.faults, problem: f.problem()}})
 		return
 	}
-	if err := s.store.SaveModels(c, m); err != nil {
+	saying := "Changed"
+	if isNew {
+		saying = "Entered"
+	}
+	s.answerModel(c, old, m, isNew, s.store.SaveModels(c, by, saying, store.ModelChange{Model: m, Base: base}))
+}
+
+// answerModel shows what became of an edit of a model.
+func (s *Server) answerModel(c *gin.Context, old store.Kept, m gear.Model, isNew bool, err error) {
+	switch {
+	case errors.Is(err, store.ErrConflict):
+		s.showModelConflict(c, old, m, isNew)
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/gear/model/"+url.PathEscape(m.ID))
+	}
+}
+
+// showModelConflict shows the model as somebody else left it, how what was
+// typed differs from that, and the edit, to be made on top of theirs or left.
+func (s *Server) showModelConflict(c *gin.Context, old store.Kept, typed gear.Model, isNew bool) {
+	wrong := &modelRefused{refused: refused{form: "model", problem: "Somebody else has changed this model since you opened it. Nothing was kept; the form holds what you typed, and below stands how it differs from what they left."}}
+	if !isNew {
+		wrong.again = &again{Action: c.Request.URL.Path}
+		for name, values := range c.Request.PostForm {
+			if name == "base" || name == "command" {
+				continue
+			}
+			for _, v := range values {
+				wrong.again.Fields = append(wrong.again.Fields, choice{Label: name, Value: v})
+			}
+		}
+		slices.SortStableFunc(wrong.again.Fields, func(a, b choice) int { return strings.Compare(a.Label, b.Label) })
+		wrong.differs = exchange.DiffGear(&old.Model, &typed)
+	}
+	s.showModel(c, http.StatusConflict, old, isNew, wrong)
+}
+
+func (s *Server) undoModel(c *gin.Context) { s.travelModel(c, s.store.UndoModel) }
+func (s *Server) redoModel(c *gin.Context) { s.travelModel(c, s.store.RedoModel) }
+
+// travelModel moves through the history of a model.
+func (s *Server) travelModel(c *gin.Context, move func(ctx context.Context, id string, base int, by store.Command) error) {
+	f, err := readForm(c)
+	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/gear/model/"+url.PathEscape(m.ID))
+	id, base, by := c.Param("id"), f.base(), f.act()
+	if len(f.faults) > 0 {
+		s.fail(c, f.faults)
+		return
+	}
+	if err := move(c, id, base, by); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/gear/model/"+url.PathEscape(id))
+}
+
+// archiveModel puts a model into the archive, or takes it back.
+func (s *Server) archiveModel(c *gin.Context) {
+	f, err := readForm(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	by, away := f.act(), f.text("to") != "library"
+	if len(f.faults) > 0 {
+		s.fail(c, f.faults)
+		return
+	}
+	if err := s.store.ArchiveModel(c, c.Param("id"), away, by); err != nil {
+		s.fail(c, err)
+		return
+	}
+	c.Redirect(http.StatusSeeOther, "/gear/model/"+url.PathEscape(c.Param("id")))
 }
 
 func sameModel(a, b gear.Model) bool { return reflect.DeepEqual(a, b) }

@@ -11,6 +11,7 @@ import (
 	"largo/core/gear"
 	"largo/core/words"
 	"largo/exchange"
+	"largo/store"
 )
 
 // importView is what a file of models would do to the library.
@@ -35,7 +36,7 @@ var gearFiles = map[string]fileForm[gear.Model]{
 
 // exportGear writes the library as a table, a workbook or JSON.
 func (s *Server) exportGear(c *gin.Context) {
-	models, err := s.store.Models(c)
+	models, err := s.store.AllModels(c)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -59,16 +60,11 @@ func (s *Server) importGear(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	id := newCommand()
-	if err := s.store.KeepImport(c, id, models); err != nil {
-		s.fail(c, err)
-		return
-	}
-	s.showImport(c, id, models)
+	s.showImport(c, http.StatusOK, models, "")
 }
 
 func (s *Server) readGearUpload(c *gin.Context) ([]gear.Model, error) {
-	have, err := s.store.Models(c)
+	have, err := s.store.AllModels(c)
 	if err != nil {
 		return nil, err
 	}
@@ -80,8 +76,10 @@ func (s *Server) readGearUpload(c *gin.Context) ([]gear.Model, error) {
 	return exchange.ReadGearFile(file, have)
 }
 
-func (s *Server) showImport(c *gin.Context, id string, models []gear.Model) {
-	have, err := s.store.Models(c)
+// showImport compares models with the library, keeps those that are new or
+// differ until somebody takes them, and shows what that would change.
+func (s *Server) showImport(c *gin.Context, status int, models []gear.Model, problem string) {
+	have, err := s.store.AllModels(c)
 	if err != nil {
 		s.fail(c, err)
 		return
@@ -90,38 +88,68 @@ func (s *Server) showImport(c *gin.Context, id string, models []gear.Model) {
 	for i := range have {
 		byID[have[i].ID] = &have[i]
 	}
-	v := importView{ID: id}
+	v := importView{ID: newCommand()}
+	var kept store.Import
+	var ids []string
 	for i := range models {
 		m := &models[i]
 		old := byID[m.ID]
 		if old == nil {
 			v.New = append(v.New, gearLine{Title: m.Title(), Says: summary(*m)})
-		} else if cells := exchange.DiffGear(old, m); len(cells) > 0 {
-			v.Changed = append(v.Changed, changedModel{m.Title(), cells})
-		} else {
+		} else if sameModel(*old, *m) {
 			v.Same++
+			continue
+		} else {
+			v.Changed = append(v.Changed, changedModel{m.Title(), exchange.DiffGear(old, m)})
 		}
+		kept.Models, ids = append(kept.Models, *m), append(ids, m.ID)
 	}
-	p := s.gearPage(c, "Import", fmt.Sprintf("%s new, %s changed, %s as they are. Nothing is taken yet.",
-		plural(len(v.New), "model", "models"), words.Small(plural(len(v.Changed), "model", "models")), words.Small(plural(v.Same, "model", "models"))))
-	p.Body = v
-	s.render(c, http.StatusOK, "import", p)
-}
-
-// takeGear takes a file that was shown into the library: all of it.
-func (s *Server) takeGear(c *gin.Context) {
-	id := c.PostForm("import")
-	if !uuidForm.MatchString(id) {
-		s.fail(c, fault.At("", "No import is named; choose the file again."))
-		return
-	}
-	models, err := s.store.Import(c, id)
-	if err == nil {
-		err = s.store.SaveModels(c, models...)
+	if kept.Bases, err = s.store.Bases(c, ids); err == nil {
+		err = s.store.KeepImport(c, v.ID, kept)
 	}
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/gear")
+	p := s.gearPage(c, "Import", fmt.Sprintf("%s new, %s changed, %s as they are. Nothing is taken yet.",
+		plural(len(v.New), "model", "models"), words.Small(plural(len(v.Changed), "model", "models")), words.Small(plural(v.Same, "model", "models"))))
+	p.Problem, p.Body = problem, v
+	s.render(c, status, "import", p)
+}
+
+// takeGear takes a file that was shown into the library: all of it, and only
+// what was new or differed. Where somebody else has changed one of its models
+// meanwhile it is shown anew.
+func (s *Server) takeGear(c *gin.Context) {
+	f, err := readForm(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	id, by := c.PostForm("import"), f.act()
+	if !properID(id) {
+		f.fault("", "No import is named; choose the file again.")
+	}
+	if len(f.faults) > 0 {
+		s.fail(c, f.faults)
+		return
+	}
+	kept, err := s.store.Import(c, id)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	changes := make([]store.ModelChange, len(kept.Models))
+	for i, m := range kept.Models {
+		changes[i] = store.ModelChange{Model: m, Base: kept.Bases[m.ID]}
+	}
+	err = s.store.SaveModels(c, by, "Taken from a file", changes...)
+	switch {
+	case errors.Is(err, store.ErrConflict):
+		s.showImport(c, http.StatusConflict, kept.Models, "Nothing was taken: somebody else has changed the library since this was shown. Here is what it would change now.")
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/gear")
+	}
 }

@@ -18,13 +18,14 @@ import (
 )
 
 type historyView struct {
-	Revisions []revisionView
-	Compared  *comparedView
-	Who       field // the name that edits are signed with
+	Lines    []historyLine
+	Pages    pager
+	Compared *comparedView
+	Who      field // the name that edits are signed with
 }
 
-type revisionView struct {
-	store.Revision
+type historyLine struct {
+	store.Line
 	InForce bool
 	Compare string // where to see what is different now
 	Field   field  // its name
@@ -51,18 +52,23 @@ func (s *Server) showHistory(c *gin.Context, status int, wrong *refused) {
 	if wrong != nil {
 		p.refused, p.typed, p.Problem = wrong, c.Request.PostForm, wrong.problem
 	}
-	list, err := s.store.Revisions(c, p.Job.Slug)
+	at := pageAsked(c)
+	list, all, err := s.store.History(c, p.Job.Slug, at*mostOnPage, mostOnPage)
 	if err != nil {
 		s.fail(c, err)
 		return
 	}
 	v := historyView{Who: p.Field("who", "who", "Your name, for the history", givenName(c), "")}
+	v.Pages = historyPager(p.Here, at, len(list))
 	for _, r := range list {
-		v.Revisions = append(v.Revisions, revisionView{Revision: r, InForce: r.Number == p.Job.Number,
-			Compare: p.Here + "?" + url.Values{"from": {strconv.Itoa(r.Number)}}.Encode(),
-			Field:   p.Field(fmt.Sprintf("name %d", r.Number), "name", fmt.Sprintf("Name of revision %d", r.Number), r.Name, "")})
+		line := historyLine{Line: r}
+		if !r.Move {
+			line.InForce, line.Compare = r.Number == p.Job.Number, p.Here+"?"+url.Values{"from": {strconv.Itoa(r.Number)}}.Encode()
+			line.Field = p.Field(fmt.Sprintf("name %d", r.Number), "name", fmt.Sprintf("Name of revision %d", r.Number), r.Name, "")
+		}
+		v.Lines = append(v.Lines, line)
 	}
-	p.Verdict = plural(len(list), "revision", "revisions") + " kept; undo takes nothing away."
+	p.Verdict = plural(all, "revision", "revisions") + " kept; undo takes nothing away."
 	if from, err := strconv.Atoi(c.Query("from")); err == nil {
 		if v.Compared, err = s.compare(c, p, from); err != nil {
 			s.fail(c, err)
@@ -72,6 +78,28 @@ func (s *Server) showHistory(c *gin.Context, status int, wrong *refused) {
 	}
 	p.Body = v
 	s.render(c, status, "history", p)
+}
+
+// historyPager leads through the lines of a history, of which nobody needs the
+// number.
+func historyPager(path string, at, shown int) pager {
+	var p pager
+	to := func(n int) string {
+		if n == 0 {
+			return path
+		}
+		return path + "?page=" + strconv.Itoa(n+1)
+	}
+	if at > 0 {
+		p.Newer = to(at - 1)
+	}
+	if shown == mostOnPage {
+		p.Older = to(at + 1)
+	}
+	if at > 0 || shown == mostOnPage {
+		p.Said = fmt.Sprintf("Lines %d to %d", at*mostOnPage+1, at*mostOnPage+shown)
+	}
+	return p
 }
 
 // compare tells what is different now from an earlier revision.
@@ -103,11 +131,12 @@ func (s *Server) nameRevision(c *gin.Context) {
 	number := f.number("number", "revisions")
 	var l fault.List
 	l.CheckName("name", "The name", f.text("name"), 60, false)
+	by := f.act()
 	if f.faults = append(f.faults, l...); len(f.faults) > 0 {
 		s.showHistory(c, http.StatusUnprocessableEntity, &refused{form: fmt.Sprintf("name %d", number), faults: f.faults, problem: f.problem()})
 		return
 	}
-	if err := s.store.NameRevision(c, c.Param("job"), number, f.text("name")); err != nil {
+	if err := s.store.NameRevision(c, c.Param("job"), number, f.text("name"), by); err != nil {
 		s.fail(c, err)
 		return
 	}
@@ -118,13 +147,13 @@ func (s *Server) nameRevision(c *gin.Context) {
 func (s *Server) restore(c *gin.Context) {
 	number, _ := strconv.Atoi(c.PostForm("number"))
 	earlier, err := s.store.RevisionRig(c, c.Param("job"), number)
-	if err != nil && !errors.Is(err, store.ErrNotFound) {
+	if err != nil && !errors.Is(err, store.ErrNotFound) && !errors.Is(err, store.ErrUnreadable) {
 		s.fail(c, err)
 		return
 	}
 	s.edit(c, finding.Wire, "restore", func(_ rig.Rig, f *form) rig.Edit {
 		if err != nil {
-			f.fault("", "There is no revision %d.", number)
+			f.fault("", "There is no revision %d, or it cannot be read.", number)
 		}
 		return rig.Restore{Rig: earlier, Of: fmt.Sprintf("revision %d", number)}
 	})

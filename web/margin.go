@@ -161,14 +161,20 @@ func findMend(report *survey.Report, id, n string) (finding.Finding, finding.Way
 
 // fillChanged tells what the last edit did, as before and after.
 func (s *Server) fillChanged(p *page, since int) error {
-	if report, have := s.recall.reports.Get(revision{p.job.ID, since}); have {
+	digest, err := s.store.RevisionDigest(p.gin, p.Job.Slug, since)
+	if errors.Is(err, store.ErrNotFound) {
+		return nil
+	} else if err != nil {
+		return err
+	}
+	if report, have := s.recall.reports.Get(revision{p.Job.Slug, digest}); have {
 		p.setChanged(report)
 		return nil
 	}
 	before, err := s.store.RevisionRig(p.gin, p.Job.Slug, since)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
-		return nil
+	case errors.Is(err, store.ErrNotFound), errors.Is(err, store.ErrUnreadable):
+		return nil // what it was before cannot be said
 	case err != nil:
 		return err
 	}

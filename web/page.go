@@ -12,8 +12,8 @@ import (
 	"strconv"
 	"strings"
 	"time"
+	"unicode"
 
-	"github.com/gin-contrib/gzip"
 	"github.com/gin-gonic/gin"
 
 	"largo/core/finding"
@@ -80,6 +80,24 @@ func (p *page) part(text string) part {
 	return part{mark, p.known[mark]}
 }
 
+// drawnPart is a part with its HTML, of which it has its mark.
+type drawnPart struct {
+	part
+	HTML template.HTML
+}
+
+// draw draws a part of a page from its template. Its mark is that of its HTML,
+// so that no field of it can be forgotten; the hidden fields that differ in
+// every answer do not count.
+func (s *Server) draw(p *page, name, part string) (drawnPart, error) {
+	var out strings.Builder
+	if err := s.pages[name].ExecuteTemplate(&out, part, p); err != nil {
+		return drawnPart{}, err
+	}
+	html := out.String()
+	return drawnPart{p.part(strings.ReplaceAll(html, string(p.Act), "")), template.HTML(html)}, nil
+}
+
 // stripItem is a stage on the strip of the day.
 type stripItem struct {
 	Title, Href string
@@ -117,7 +135,7 @@ func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.
 	p.Act = template.HTML(act.String())
 	p.Strip = strip(j.Slug, at, report)
 	p.Finds = finds(j.Slug, j.Rig)
-	p.FindsIs = p.part(fmt.Sprint(p.Finds))
+	p.FindsIs = p.part(fmt.Sprintf("%#v", p.Finds))
 	p.Keys = stageKeys
 	return p, s.fillMargin(p)
 }
@@ -253,7 +271,7 @@ func (p *page) Field(form, name, label, value, hint string) field {
 	if p.refused != nil && p.refused.form == form {
 		f.Value = p.typed.Get(name)
 		for _, x := range p.refused.faults {
-			if x.Field == name {
+			if x.Field == name && f.Fault == "" { // the first says what to do first
 				f.Fault = x.Say
 			}
 		}
@@ -301,7 +319,7 @@ func choices[T ~string](values []T) []choice {
 // ident makes an element id of any text.
 func ident(s string) string {
 	return strings.Trim(strings.Map(func(r rune) rune {
-		if r >= 'a' && r <= 'z' || r >= 'A' && r <= 'Z' || r >= '0' && r <= '9' {
+		if unicode.IsLetter(r) || unicode.IsDigit(r) {
 			return r
 		}
 		return '-'
@@ -312,11 +330,15 @@ func ident(s string) string {
 type pages map[string]*template.Template
 
 // parsePages parses the frame once with each page's own template.
-func parsePages() (pages, error) {
+func parsePages(static staticFiles) (pages, error) {
 	funcs := template.FuncMap{
-		"ident": ident,
-		"px":    func(v float64) string { return strconv.FormatFloat(v, 'f', 1, 64) },
-		"add":   func(a, b float64) float64 { return a + b },
+		"ident":  ident,
+		"static": static.url,
+		"jobActs": func(p *page, line jobLine) jobActs {
+			return jobActs{line, p.Command, p.Body.(jobsView).Shelf}
+		},
+		"px":  func(v float64) string { return strconv.FormatFloat(v, 'f', 1, 64) },
+		"add": func(a, b float64) float64 { return a + b },
 	}
 	frame, err := template.New("frame.html").Funcs(funcs).ParseFS(files, "templates/*.html")
 	if err != nil {
@@ -344,13 +366,17 @@ func parsePages() (pages, error) {
 	return all, nil
 }
 
-// render writes a page whole or, when its template fails, an error and
-// nothing of it.
+// render writes a page whole or, when its template fails, the page that says so
+// and nothing of it.
 func (s *Server) render(c *gin.Context, status int, name string, p *page) {
 	var out strings.Builder
 	if err := s.pages[name].ExecuteTemplate(&out, "frame.html", p); err != nil {
 		s.log.ErrorContext(c, "template", "page", name, "error", err)
-		c.String(http.StatusInternalServerError, "Something went wrong inside Largo; the log says what.")
+		if name == "problem" { // not even that
+			c.String(http.StatusInternalServerError, "Something went wrong inside Largo; the log says what.")
+			return
+		}
+		s.fail(c, fmt.Errorf("the page %s: %w", name, err))
 		return
 	}
 	if p.Job != nil {
@@ -358,21 +384,6 @@ func (s *Server) render(c *gin.Context, status int, name string, p *page) {
 	}
 	c.Header("Cache-Control", "no-store")
 	c.Data(status, "text/html; charset=utf-8", []byte(out.String()))
-}
-
-// serveStatic serves scripts, styles and fonts; they change only with the
-// binary.
-func serveStatic(e *gin.Engine) error {
-	sub, err := fs.Sub(files, "static")
-	if err != nil {
-		return err
-	}
-	server := http.StripPrefix("/static", http.FileServerFS(sub))
-	e.GET("/static/*file", gzip.Gzip(gzip.DefaultCompression), func(c *gin.Context) {
-		c.Header("Cache-Control", "public, max-age=3600")
-		server.ServeHTTP(c.Writer, c.Request)
-	})
-	return nil
 }
 
 // scheme is the chosen colour scheme; "" leaves it to the system.
@@ -389,9 +400,5 @@ func (s *Server) setScheme(c *gin.Context) {
 		v = ""
 	}
 	http.SetCookie(c.Writer, &http.Cookie{Name: "scheme", Value: v, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
-	back := c.PostForm("back")
-	if !strings.HasPrefix(back, "/") || strings.HasPrefix(back, "//") || strings.ContainsAny(back, "\\") {
-		back = "/"
-	}
-	c.Redirect(http.StatusSeeOther, back)
+	c.Redirect(http.StatusSeeOther, ownPage(c.PostForm("back")))
 }

@@ -2,7 +2,7 @@ package web
 
 import (
 	"context"
-	"encoding/json"
+	"errors"
 	"fmt"
 	"math"
 	"net/http"
@@ -10,10 +10,12 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
@@ -73,7 +75,7 @@ type planning struct {
 	left    []match.Left
 	wishes  match.Wishes
 	amps    []match.Stocked
-	key     string // of the rig and the wishes
+	busy    bool // another search for this job is under way
 }
 
 // readWishes reads the wishes of a plan from a form or a query.
@@ -124,19 +126,69 @@ func (s *Server) planning(c *gin.Context, j store.Job, f *form) (planning, error
 	groups, pl.left = match.GroupsOf(x, outs, pl.wishes)
 	pl.amps = match.AmpsOf(x, outs, held, hire, pl.wishes)
 	pl.problem = match.NewProblem(groups, pl.amps, pl.wishes)
-	pl.key = fmt.Sprint(j.Slug, j.Number, pl.wishes, len(pl.problem.Options), len(hire), len(held))
 	return pl, nil
 }
 
 // solve finds the best plan for an aim, or gives what was found before.
 func (s *Server) solve(ctx context.Context, pl planning, aim match.Aim, tell func(match.Progress)) match.Answer {
-	key := pl.key + string(aim)
+	key := planKey(pl.problem.Key(aim))
 	if a, have := s.recall.plans.Get(key); have && (a.Proved || tell == nil) {
 		return a
 	}
 	a := pl.problem.Solve(ctx, aim, tell)
 	s.recall.plans.Add(key, a)
 	return a
+}
+
+// planKey tells a problem and an aim from all others.
+type planKey [32]byte
+
+// Limits of searches. A page waits for planPatience, a search that is gone on
+// with for searchPatience; of those at most one runs for each job, and
+// mostSearches in all.
+const (
+	searchPatience = 2 * time.Minute
+	mostSearches   = 2
+)
+
+// searches are the jobs for which a plan is looked for right now.
+type searches struct {
+	mu  sync.Mutex
+	now map[string]bool
+}
+
+// begin takes the place of a job's one search; false where it is taken, or too
+// many run in all.
+func (s *searches) begin(slug string) (done func(), ok bool) {
+	s.mu.Lock()
+	defer s.mu.Unlock()
+	if s.now[slug] || len(s.now) >= mostSearches {
+		return nil, false
+	}
+	if s.now == nil {
+		s.now = map[string]bool{}
+	}
+	s.now[slug] = true
+	return func() {
+		s.mu.Lock()
+		defer s.mu.Unlock()
+		delete(s.now, slug)
+	}, true
+}
+
+// shortly begins a search for a page: where another one runs it waits for its
+// end, for as long as a page waits.
+func (s *searches) shortly(ctx context.Context, slug string) (done func(), ok bool) {
+	for {
+		if done, ok := s.begin(slug); ok {
+			return done, true
+		}
+		select {
+		case <-ctx.Done():
+			return func() {}, false
+		case <-time.After(20 * time.Millisecond):
+		}
+	}
 }
 
 // plan shows the best plans side by side, and one of them in full.
@@ -168,6 +220,9 @@ func (s *Server) planView(c *gin.Context, p *page, pl planning, f *form) *planVi
 	v.fillForm(p, pl, f)
 	ctx, cancel := context.WithTimeout(c, planPatience)
 	defer cancel()
+	done, alone := s.looking.shortly(ctx, p.Job.Slug)
+	defer done()
+	pl.busy = !alone
 	var plans []match.Plan
 	for _, aim := range match.Aims {
 		if aim == match.LeastHire && !slices.ContainsFunc(pl.amps, func(a match.Stocked) bool { return a.Hire > 0 }) {
@@ -344,6 +399,9 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 	if !plan.Proved {
 		proved = "not proved yet."
 		v.Unsure = words.Capital(plan.Off()) + "."
+		if pl.busy {
+			v.Unsure += " Another search is under way on this machine, so this one was not begun; load the page again when it has ended."
+		}
 	}
 	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), plan.Aim, proved)
 	v.Feeds = circuitsText(plan)
@@ -469,7 +527,13 @@ func (s *Server) takePlan(c *gin.Context) {
 	}
 	ctx, cancel := context.WithTimeout(c, planPatience)
 	defer cancel()
+	done, _ := s.looking.shortly(ctx, j.Slug)
+	defer done()
 	s.edit(c, finding.Match, "plan", func(r rig.Rig, ef *form) rig.Edit {
+		if !slices.Contains(match.Aims, match.Aim(f.text("aim"))) {
+			ef.fault("aim", "%.40q is no aim of a plan.", f.text("aim"))
+			return nil
+		}
 		plan := pl.problem.Plan(pl.index, s.solve(ctx, pl, match.Aim(f.text("aim")), nil))
 		if plan.X == nil || len(f.faults) > 0 {
 			ef.fault("", "There is no such plan any more; plan again.")
@@ -493,21 +557,39 @@ func (s *Server) planProgress(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	c.Header("Content-Type", "text/event-stream")
-	c.Header("Cache-Control", "no-store")
-	_ = http.NewResponseController(c.Writer).SetWriteDeadline(time.Time{})
-	last := time.Time{}
-	send := func(event string, data any) {
-		b, _ := json.Marshal(data)
-		fmt.Fprintf(c.Writer, "event: %s\ndata: %s\n\n", event, b)
-		c.Writer.Flush()
+	aim := match.Aim(f.text("aim"))
+	if !slices.Contains(match.Aims, aim) || len(f.faults) > 0 {
+		s.fail(c, fault.At("aim", "%.40q is no aim of a plan, or a wish cannot be read.", f.text("aim")))
+		return
 	}
-	a := s.solve(c.Request.Context(), pl, match.Aim(f.text("aim")), func(p match.Progress) {
+	out := s.beginStream(c)
+	if c.Request.Method == http.MethodHead {
+		return
+	}
+	done, ok := s.looking.begin(j.Slug)
+	if !ok {
+		out.send("busy", gin.H{"says": "Another search is under way, and only one runs for a job at a time. Try again when it has ended."})
+		return
+	}
+	defer done()
+	ctx, cancel := context.WithTimeout(c.Request.Context(), searchPatience)
+	defer cancel()
+	go func() {
+		select {
+		case <-s.ending:
+			cancel()
+		case <-ctx.Done():
+		}
+	}()
+	last := time.Time{}
+	a := s.solve(ctx, pl, aim, func(p match.Progress) {
 		if time.Since(last) < 150*time.Millisecond {
 			return
 		}
 		last = time.Now()
-		send("progress", gin.H{"amplifiers": p.Best, "nodes": p.Nodes, "gap": min(p.Gap, 10)})
+		if out.send("progress", gin.H{"amplifiers": p.Best, "nodes": p.Nodes, "gap": min(p.Gap, 10)}); out.err != nil {
+			cancel()
+		}
 	})
-	send("done", gin.H{"proved": a.Proved, "nodes": a.Nodes})
+	out.send("done", gin.H{"proved": a.Proved, "nodes": a.Nodes, "full": a.Full, "patience": errors.Is(ctx.Err(), context.DeadlineExceeded)})
 }

@@ -11,26 +11,26 @@ import (
 // recall is what need not be worked out again. It is no state that matters:
 // whatever is gone from it is worked out anew, or sent whole.
 type recall struct {
-	// reports: a revision of a job never changes, so neither does what follows
-	// from it, and the one before an edit was mostly the last one shown.
+	// reports: what follows from a rig follows from it for good, and the state
+	// before an edit was mostly the last one shown.
 	reports *lru.Cache[revision, *survey.Report]
 	// shown: the marks of the parts of a page, by the command that its next
 	// edit would bear, so that the answer to that edit can leave them out.
 	shown *lru.Cache[string, map[string]bool]
-	// edits: the command of the page that made an edit, by the edit's id.
-	edits *lru.Cache[string, string]
-	// plans: what was found for a rig and wishes, so that a search that was
-	// gone on with is not begun anew.
-	plans *lru.Cache[string, match.Answer]
+	// plans: what was found for a problem and an aim, by the problem itself, so
+	// that a search that was gone on with is not begun anew.
+	plans *lru.Cache[planKey, match.Answer]
 }
 
+// revision tells the rig of a job by its digest: numbers of jobs and revisions
+// may mean others after a restore.
 type revision struct {
-	job    int64
-	number int
+	job    string
+	digest string
 }
 
 func newRecall() recall {
-	return recall{recent[revision, *survey.Report](16), recent[string, map[string]bool](64), recent[string, string](256), recent[string, match.Answer](200)}
+	return recall{recent[revision, *survey.Report](32), recent[string, map[string]bool](64), recent[planKey, match.Answer](200)}
 }
 
 // recent keeps the most recently used of something.
@@ -45,7 +45,7 @@ func recent[K comparable, V any](most int) *lru.Cache[K, V] {
 // survey is what follows from a job as it stands. It is shared: whoever gets
 // it only reads.
 func (s *Server) survey(j store.Job) *survey.Report {
-	at := revision{j.ID, j.Number}
+	at := revision{j.Slug, j.Digest}
 	if report, have := s.recall.reports.Get(at); have {
 		return report
 	}

@@ -5,14 +5,14 @@ package web
 
 import (
 	"context"
-	"crypto/rand"
-	"errors"
 	"fmt"
 	"log/slog"
 	"net"
 	"net/http"
 	"net/url"
+	"runtime/debug"
 	"strings"
+	"sync"
 	"time"
 
 	"github.com/gin-contrib/gzip"
@@ -25,12 +25,28 @@ import (
 
 // Server serves the interface from a store.
 type Server struct {
-	store  *store.Store
-	log    *slog.Logger
-	pages  pages
-	paths  map[finding.Stage]stage
-	recall recall
+	store    *store.Store
+	log      *slog.Logger
+	handler  http.Handler
+	pages    pages
+	paths    map[finding.Stage]stage
+	static   staticFiles
+	recall   recall
+	watch    watch         // who looks at which job
+	looking  searches      // plans that are looked for
+	unjudged chan struct{} // asks for jobs to be judged
+	ending   chan struct{} // closed when open streams have to end
+	end      sync.Once
+	// database says what is known of a database that does not answer, "" for
+	// nothing; it may be nil.
+	database func() string
 }
+
+// Option is a setting of a Server.
+type Option func(*Server)
+
+// WithDatabase lets pages say what happens to a database that does not answer.
+func WithDatabase(state func() string) Option { return func(s *Server) { s.database = state } }
 
 // stage is how a stage of the day is shown.
 type stage struct {
@@ -40,13 +56,20 @@ type stage struct {
 // mostForm bounds the body of an ordinary form, in bytes.
 const mostForm = 256 << 10
 
-// New makes the handler of the whole interface.
-func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
-	parsed, err := parsePages()
+// New makes the whole interface. Run has to run beside it.
+func New(st *store.Store, log *slog.Logger, options ...Option) (*Server, error) {
+	static, err := newStaticFiles()
 	if err != nil {
 		return nil, err
 	}
-	s := &Server{store: st, log: log, pages: parsed, recall: newRecall()}
+	parsed, err := parsePages(static)
+	if err != nil {
+		return nil, err
+	}
+	s := &Server{store: st, log: log, pages: parsed, static: static, recall: newRecall(), ending: make(chan struct{}), unjudged: make(chan struct{}, 1)}
+	for _, o := range options {
+		o(s)
+	}
 	s.paths = map[finding.Stage]stage{
 		finding.Brief:   {(*Server).viewBrief},
 		finding.Match:   {(*Server).viewMatch},
@@ -58,49 +81,74 @@ func New(st *store.Store, log *slog.Logger) (http.Handler, error) {
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()
 	e.HandleMethodNotAllowed = true
-	e.Use(s.logged, s.recovered, headers, s.local, pageGzip, bounded)
-	if err := serveStatic(e); err != nil {
-		return nil, err
-	}
+	e.ContextWithFallback = true // without it whoever goes away cancels nothing
+	e.Use(s.logged, s.recovered, headers, s.local, pageGzip, bounded, s.proper)
+	s.static.serve(e)
 	s.routes(e)
-	return http.NewCrossOriginProtection().Handler(e), nil
+	s.handler = http.NewCrossOriginProtection().Handler(e)
+	return s, nil
 }
+
+// ServeHTTP answers a request.
+func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.ServeHTTP(w, r) }
+
+// Run hears what other servers of the database keep, and judges the jobs that
+// today's rules have not judged yet, until the context ends.
+func (s *Server) Run(ctx context.Context) {
+	var all sync.WaitGroup
+	all.Go(func() { s.store.Listen(ctx, s.log, s.watch.tell, func() { s.watch.missed(ctx, s.store) }) })
+	all.Go(func() { s.judgeAll(ctx) })
+	all.Wait()
+}
+
+// EndStreams ends the open streams of events, so that they do not hold up a
+// shutdown; all other requests are answered.
+func (s *Server) EndStreams() { s.end.Do(func() { close(s.ending) }) }
 
 // pageGzip packs pages quickly, for they are made anew for each request; what
 // is static is packed better, and a stream of events not at all.
-var pageGzip = gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"^/static/", "/plan/progress$"}))
+var pageGzip = gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"^/static/", "/plan/progress$", "/events$"}))
 
 func (s *Server) routes(e *gin.Engine) {
-	e.GET("/healthz", s.health)
-	e.GET("/", s.jobs)
+	get := func(g gin.IRoutes, path string, h gin.HandlerFunc) {
+		g.GET(path, h)
+		g.HEAD(path, h)
+	}
+	get(e, "/healthz", s.health)
+	get(e, "/", s.jobs)
 	e.POST("/jobs", s.createJob)
 	e.POST("/jobs/import", s.importJob)
 	e.POST("/scheme", s.setScheme)
-	e.GET("/gear", s.gear)
-	e.GET("/gear.csv", s.exportGear)
-	e.GET("/gear.json", s.exportGear)
-	e.GET("/gear.xlsx", s.exportGear)
-	e.GET("/advise", s.advise)
-	e.GET("/stock", s.stock)
-	e.GET("/stock.csv", s.exportStock)
-	e.GET("/stock.xlsx", s.exportStock)
+	get(e, "/gear", s.gear)
+	get(e, "/gear.csv", s.exportGear)
+	get(e, "/gear.json", s.exportGear)
+	get(e, "/gear.xlsx", s.exportGear)
+	get(e, "/advise", s.advise)
+	get(e, "/stock", s.stock)
+	get(e, "/stock.csv", s.exportStock)
+	get(e, "/stock.xlsx", s.exportStock)
 	e.POST("/stock", s.setStock)
+	e.POST("/stock/undo", s.undoStock)
 	e.POST("/stock/import", s.importStock)
 	e.POST("/stock/import/take", s.takeStock)
 	e.POST("/gear/import", s.importGear)
 	e.POST("/gear/import/take", s.takeGear)
-	e.GET("/gear/new/:kind", s.newModel)
+	get(e, "/gear/new/:kind", s.newModel)
 	e.POST("/gear/new/:kind", s.saveModel)
-	e.GET("/gear/model/:id", s.editModel)
+	get(e, "/gear/model/:id", s.editModel)
 	e.POST("/gear/model/:id", s.saveModel)
-	e.GET("/gear/model/:id/curve/:curve", s.exportCurve)
+	e.POST("/gear/model/:id/undo", s.undoModel)
+	e.POST("/gear/model/:id/redo", s.redoModel)
+	e.POST("/gear/model/:id/archive", s.archiveModel)
+	get(e, "/gear/model/:id/curve/:curve", s.exportCurve)
 	e.POST("/gear/model/:id/curve/:curve", s.importCurve)
 
 	j := e.Group("/jobs/:job")
-	j.GET("", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, c.Request.URL.Path+"/brief") })
-	j.GET("/:stage", s.stagePage)
+	get(j, "", func(c *gin.Context) { c.Redirect(http.StatusSeeOther, c.Request.URL.Path+"/brief") })
+	get(j, "/:stage", s.stagePage)
 	j.POST("/undo", s.undo)
 	j.POST("/redo", s.redo)
+	j.POST("/shelf", s.moveJob)
 	j.POST("/mend", s.mend)
 	j.POST("/history/name", s.nameRevision)
 	j.POST("/history/who", s.setName)
@@ -108,7 +156,7 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/brief", s.editBrief)
 	j.POST("/match/wishes", s.editWishes)
 	j.POST("/plan", s.takePlan)
-	j.GET("/plan/progress", s.planProgress)
+	get(j, "/plan/progress", s.planProgress)
 	j.POST("/match/pair", s.editPair)
 	j.POST("/match/adopt", s.adoptPair)
 	j.POST("/wire/add", s.addDevices)
@@ -141,11 +189,16 @@ func (s *Server) logged(c *gin.Context) {
 		slog.Int("status", c.Writer.Status()), slog.Duration("took", time.Since(begun)))
 }
 
-// recovered turns a panic into a page, and a line for us.
+// recovered turns a panic into a page, and a line with its stack for us.
 func (s *Server) recovered(c *gin.Context) {
 	defer func() {
-		if p := recover(); p != nil {
-			s.log.ErrorContext(c, "panic", "path", c.Request.URL.Path, "panic", fmt.Sprint(p))
+		p := recover()
+		switch {
+		case p == nil:
+		case p == http.ErrAbortHandler: //nolint:errorlint // it is compared as net/http does
+			panic(p)
+		default:
+			s.log.ErrorContext(c, "panic", "path", c.Request.URL.Path, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
 			s.fail(c, fmt.Errorf("panic: %v", p))
 		}
 	}()
@@ -200,43 +253,6 @@ func (s *Server) health(c *gin.Context) {
 	c.String(http.StatusOK, "ok\n")
 }
 
-// problem is an error as a person should read it.
-type problem struct {
-	Status int
-	Title  string
-	Say    string
-}
-
-func explain(err error, changing bool) problem {
-	var tooBig *http.MaxBytesError
-	var faults fault.List
-	kept := ""
-	if changing {
-		kept = "The edit was not kept. "
-	}
-	switch {
-	case errors.Is(err, store.ErrNotFound):
-		return problem{http.StatusNotFound, "Not here", "There is no such page. It may have been renamed or taken away."}
-	case errors.Is(err, store.ErrDown):
-		return problem{http.StatusServiceUnavailable, "The database does not answer", kept + "The database does not answer; what stands on this page is still yours. Try again in a moment."}
-	case errors.As(err, &faults):
-		return problem{http.StatusUnprocessableEntity, "Not understood", kept + faults[0].Say}
-	case errors.As(err, &tooBig):
-		return problem{http.StatusRequestEntityTooLarge, "Too large", kept + "What was sent is larger than Largo takes."}
-	}
-	return problem{http.StatusInternalServerError, "A fault in Largo", kept + "Something went wrong inside Largo; the log says what."}
-}
-
-// fail answers an error that has no page of its own.
-func (s *Server) fail(c *gin.Context, err error) {
-	p := explain(err, c.Request.Method != http.MethodGet)
-	if p.Status >= 500 {
-		s.log.ErrorContext(c, "failed", "path", c.Request.URL.Path, "error", err)
-	}
-	c.Abort()
-	s.render(c, p.Status, "problem", &page{Title: p.Title, Verdict: p.Title, Problem: p.Say, Scheme: scheme(c)})
-}
-
 // stagePage shows a stage of a job, or one of the pages beside the strip.
 func (s *Server) stagePage(c *gin.Context) {
 	switch c.Param("stage") {
@@ -260,6 +276,9 @@ func (s *Server) stagePage(c *gin.Context) {
 		return
 	case "rig.json":
 		s.exportRig(c)
+		return
+	case "events":
+		s.events(c)
 		return
 	}
 	at := finding.Stage(c.Param("stage"))
@@ -295,17 +314,4 @@ func (s *Server) showStage(c *gin.Context, status int, at finding.Stage, j store
 		return
 	}
 	s.render(c, status, string(at), p)
-}
-
-// newCommand is an id for the next edit of a page.
-func newCommand() string {
-	var b [16]byte
-	_, _ = rand.Read(b[:]) // never fails, by its documentation
-	return uuidOf(b)
-}
-
-// uuidOf writes 122 of 128 bits as a UUID of version 4.
-func uuidOf(b [16]byte) string {
-	b[6], b[8] = b[6]&0x0f|0x40, b[8]&0x3f|0x80
-	return fmt.Sprintf("%x-%x-%x-%x-%x", b[:4], b[4:6], b[6:8], b[8:10], b[10:])
 }

@@ -1,11 +1,14 @@
 package web
 
 import (
+	"errors"
 	"fmt"
+	"html/template"
 	"io"
 	"net/http"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -23,6 +26,8 @@ type stockView struct {
 	Add    []field
 	Loose  []string
 	Found  string // what the search of the form found
+	Act    template.HTML
+	Acts   []store.StockAct // what was done to it lately
 }
 
 // stockKind is the stock of one kind of gear, a row a model and a column a
@@ -64,9 +69,35 @@ func (s *Server) showStock(c *gin.Context, status int, wrong *refused) {
 	v.Found = offered(len(found), all)
 	v.Add = []field{p.Choose("stock", "model", "Model", "", modelChoices(found)...), p.Field("stock", "place", "Where it lies", "", "a truck, a store, a shelf"),
 		p.Field("stock", "count", "How many there", "", "0 takes the entry away")}
+	head, err := s.store.StockHead(c)
+	if err == nil {
+		v.Acts, err = s.store.StockHistory(c, mostLines)
+	}
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
+	v.Act = stockAct(p.Command, head)
 	p.Verdict = stockVerdict(held, v.Places)
 	p.Body = v
 	s.render(c, status, "stock", p)
+}
+
+// stockAct are the hidden fields of a form that changes the stock: what it
+// shows is the stock after that act.
+func stockAct(command string, head int64) template.HTML {
+	var act pen
+	act.put(`<input type="hidden" name="command" value="`, said(command), `"><input type="hidden" name="base" value="`, strconv.FormatInt(head, 10), `">`)
+	return template.HTML(act.String())
+}
+
+// stockBase is the act that a form of the stock shows the stock after.
+func (f *form) stockBase() int64 {
+	n, err := strconv.ParseInt(f.c.PostForm("base"), 10, 64)
+	if err != nil || n < 0 {
+		f.fault("", "The page does not say which stock it shows. Load it again.")
+	}
+	return n
 }
 
 // mostOffered is how many models a form offers to choose from; a search
@@ -141,24 +172,57 @@ func (s *Server) setStock(c *gin.Context) {
 		return
 	}
 	h := gear.Holding{Place: f.text("place"), Count: f.number("count", "pieces")}
-	h.Model, err = s.store.Model(c, f.text("model"))
+	of, err := s.store.Model(c, f.text("model"))
+	h.Model = of.Model
 	switch {
-	case err == store.ErrNotFound:
+	case errors.Is(err, store.ErrNotFound):
 		f.fault("model", "Choose a model from the library, or enter it under Gear first.")
 	case err != nil:
 		s.fail(c, err)
 		return
 	}
 	f.faults = append(f.faults, exchange.CheckHolding(h)...)
+	base, by := f.stockBase(), f.act()
 	if len(f.faults) > 0 {
 		s.showStock(c, http.StatusUnprocessableEntity, &refused{form: "stock", faults: f.faults, problem: f.problem()})
 		return
 	}
-	if err := s.store.SetStock(c, h); err != nil {
+	err = s.store.SetStock(c, by, fmt.Sprintf("%d of %s in %s", h.Count, h.Model.Title(), h.Place), base, h)
+	switch {
+	case errors.Is(err, store.ErrConflict):
+		s.showStock(c, http.StatusConflict, &refused{form: "stock", problem: "Not kept: somebody else has changed how many of these lie there since you opened the page. Look at the table; keep it again if yours is right."})
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/stock")
+	}
+}
+
+// undoStock takes one act on the stock back.
+func (s *Server) undoStock(c *gin.Context) {
+	f, err := readForm(c)
+	if err != nil {
 		s.fail(c, err)
 		return
 	}
-	c.Redirect(http.StatusSeeOther, "/stock")
+	act, err := strconv.ParseInt(f.text("act"), 10, 64)
+	if err != nil {
+		f.fault("", "No act of the history is named.")
+	}
+	by := f.act()
+	if len(f.faults) > 0 {
+		s.showStock(c, http.StatusUnprocessableEntity, &refused{form: "stock-undo", faults: f.faults, problem: f.problem()})
+		return
+	}
+	err = s.store.UndoStock(c, act, by)
+	switch {
+	case errors.Is(err, store.ErrConflict):
+		s.showStock(c, http.StatusConflict, &refused{form: "stock-undo", problem: "Not undone: something of it was changed since, or it was undone already."})
+	case err != nil:
+		s.fail(c, err)
+	default:
+		c.Redirect(http.StatusSeeOther, "/stock")
+	}
 }
 
 // stockFiles are the forms in which the stock is written, by ending.
@@ -181,6 +245,7 @@ func (s *Server) exportStock(c *gin.Context) {
 type incomingView struct {
 	Changes []stockChange
 	List    string // as it was read, to be sent again when it is taken
+	Act     template.HTML
 }
 
 type stockChange struct {
@@ -201,6 +266,16 @@ func (s *Server) importStock(c *gin.Context) {
 		s.refuseStock(c, err)
 		return
 	}
+	s.showIncoming(c, http.StatusOK, read, "")
+}
+
+// showIncoming shows what a stock list would change.
+func (s *Server) showIncoming(c *gin.Context, status int, read []gear.Holding, problem string) {
+	head, err := s.store.StockHead(c)
+	if err != nil {
+		s.fail(c, err)
+		return
+	}
 	have, err := s.store.Stock(c)
 	if err != nil {
 		s.fail(c, err)
@@ -219,8 +294,9 @@ func (s *Server) importStock(c *gin.Context) {
 	v.List = list.String()
 	p := s.gearPage(c, "Stock list", fmt.Sprintf("%s changed, %s as they are. Nothing is taken yet.",
 		plural(len(changes), "entry", "entries"), words.Small(plural(same, "entry", "entries"))))
-	p.Body = v
-	s.render(c, http.StatusOK, "incoming", p)
+	v.Act = stockAct(p.Command, head)
+	p.Problem, p.Body = problem, v
+	s.render(c, status, "incoming", p)
 }
 
 // takeStock takes a stock list that was shown: all of it.
@@ -230,19 +306,26 @@ func (s *Server) takeStock(c *gin.Context) {
 		s.refuseStock(c, err)
 		return
 	}
+	base, by := f.stockBase(), f.act()
 	read, err := s.readStock(c, strings.NewReader(f.text("list")))
+	if err == nil && len(f.faults) > 0 {
+		err = f.faults
+	}
 	if err == nil {
-		err = s.store.SetStock(c, read...)
+		err = s.store.SetStock(c, by, fmt.Sprintf("Took a list of %d entries", len(read)), base, read...)
 	}
-	if err != nil {
+	switch {
+	case errors.Is(err, store.ErrConflict):
+		s.showIncoming(c, http.StatusConflict, read, "Nothing was taken: somebody else has changed some of it since this was shown. Here is what the list would change now.")
+	case err != nil:
 		s.refuseStock(c, err)
-		return
+	default:
+		c.Redirect(http.StatusSeeOther, "/stock")
 	}
-	c.Redirect(http.StatusSeeOther, "/stock")
 }
 
 func (s *Server) readStock(c *gin.Context, list io.Reader) ([]gear.Holding, error) {
-	models, err := s.store.Models(c)
+	models, err := s.store.AllModels(c)
 	if err != nil {
 		return nil, err
 	}

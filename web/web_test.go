@@ -88,6 +88,9 @@ func (s *site) post(path string, form url.Values) (int, string) {
 	if form.Get("command") == "" {
 		form.Set("command", fresh())
 	}
+	if form.Get("base") == "" {
+		form.Set("base", s.base(path))
+	}
 	res, err := s.Client().PostForm(s.URL+path, form)
 	must(s.t, err)
 	defer res.Body.Close()
@@ -119,6 +122,26 @@ func commandOf(page string) string {
 	_, rest, _ := strings.Cut(page, `name="command" value="`)
 	command, _, _ := strings.Cut(rest, `"`)
 	return command
+}
+
+var baseForm = regexp.MustCompile(`name="base" value="(\d+)"`)
+
+// base is what a page of the library or of the stock says that it shows.
+func (s *site) base(path string) string {
+	at := ""
+	switch {
+	case strings.HasPrefix(path, "/gear/model/"):
+		at = strings.Join(strings.Split(path, "/")[:4], "/")
+	case strings.HasPrefix(path, "/stock"):
+		at = "/stock"
+	default:
+		return ""
+	}
+	_, page := s.get(at)
+	if m := baseForm.FindStringSubmatch(page); m != nil {
+		return m[1]
+	}
+	return ""
 }
 
 var revForm = regexp.MustCompile(`name="rev" value="(\d+)"`)
@@ -273,7 +296,7 @@ func TestRefusedFormsSayWhyAtTheField(t *testing.T) {
 
 // state is what the database holds, to see that nothing changed.
 func (s *site) state() string {
-	jobs, err := s.store.Jobs(context.Background())
+	jobs, _, err := s.store.List(context.Background(), store.AtHand, "", "", 0, 1000)
 	must(s.t, err)
 	models, err := s.store.Models(context.Background())
 	must(s.t, err)
@@ -291,6 +314,7 @@ func (s *site) uploadTo(path string, file io.Reader) (int, string) {
 	var body bytes.Buffer
 	w := multipart.NewWriter(&body)
 	must(s.t, w.WriteField("command", fresh()))
+	must(s.t, w.WriteField("base", s.base(path)))
 	part, err := w.CreateFormFile("file", "rig.json")
 	must(s.t, err)
 	_, err = io.Copy(part, file)
@@ -754,7 +778,11 @@ func BenchmarkSearch(b *testing.B) {
 		many[i] = models[i%len(models)]
 		many[i].ID, many[i].Name = fmt.Sprintf("m%d", i), fmt.Sprintf("%s no %d", many[i].Name, i)
 	}
-	must(b, s.store.SaveModels(context.Background(), many...))
+	changes := make([]store.ModelChange, len(many))
+	for i, m := range many {
+		changes[i].Model = m
+	}
+	must(b, s.store.SaveModels(context.Background(), store.Command{ID: fresh(), Author: "test"}, "Entered", changes...))
 	for _, typed := range []string{"", "f", "fennholt", "brackwater 49"} {
 		b.Run("q="+typed, func(b *testing.B) {
 			for b.Loop() {

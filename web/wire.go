@@ -46,7 +46,7 @@ type wireView struct {
 	Needs     []needView
 	Short     int
 	CanTake   bool // stock has leads for some of those
-	Forms     part // the forms below, as the page may have them
+	Forms     drawnPart // the forms below
 }
 
 // cableView is one sort of lead that none of stock was chosen for.
@@ -135,9 +135,11 @@ func (s *Server) viewWire(p *page) error {
 		}
 	}
 	v.Lead = p.leadView(lead, stock)
-	v.Forms = p.part(fmt.Sprint(v.Connect, v.Mirror, v.Loose, v.AddLoose, v.HangLoose))
 	p.Body = v
-	return nil
+	var err error
+	v.Forms, err = s.draw(p, "wire", "wire-forms")
+	p.Body = v
+	return err
 }
 
 // offer is what the library has for a rig.
@@ -219,7 +221,7 @@ func (p *page) linkViews() []linkView {
 		from, _ := p.report.Index.Port(k.From)
 		v.From, v.To, v.Kind, v.Ref = k.From.String(), k.To.String(), string(from.Signal), refValue(k.To)
 		v.Lead, v.Href = p.leadText(k), p.Here+"?"+url.Values{"lead": {refValue(k.To)}}.Encode()+"#lead"
-		v.Is = p.part(fmt.Sprint(v))
+		v.Is = p.part(fmt.Sprintf("%#v", v))
 		views = append(views, v)
 	}
 	return views
@@ -336,18 +338,18 @@ func (s *Server) deviceView(p *page, d rig.Device) (*deviceView, error) {
 	}
 	of, err := s.store.Model(p.gin, d.Model)
 	switch {
-	case errors.Is(err, store.ErrNotFound):
+	case errors.Is(err, store.ErrNotFound), errors.Is(err, store.ErrUnreadable):
 		return v, nil
 	case err != nil:
 		return nil, err
 	}
-	v.ModelHref, v.Stale = "/gear/model/"+url.PathEscape(d.Model), !sameModel(of, *m)
+	v.ModelHref, v.Stale = "/gear/model/"+url.PathEscape(d.Model), !sameModel(of.Model, *m)
 	return v, nil
 }
 
 func (s *Server) addDevices(c *gin.Context) {
 	m, err := s.store.Model(c, c.PostForm("model"))
-	if err != nil && c.PostForm("model") != "" && explain(err, true).Status != 404 {
+	if err != nil && c.PostForm("model") != "" && !errors.Is(err, store.ErrNotFound) {
 		s.fail(c, err)
 		return
 	}
@@ -359,7 +361,7 @@ func (s *Server) addDevices(c *gin.Context) {
 		if len(tags) > 200 {
 			f.fault("tags", "%d devices at once are too many; add at most 200.", len(tags))
 		}
-		return rig.AddDevices{Model: m, Tags: tags, Place: f.text("place"), Aim: rig.Aim(f.text("aim"))}
+		return rig.AddDevices{Model: m.Model, Tags: tags, Place: f.text("place"), Aim: rig.Aim(f.text("aim"))}
 	})
 }
 
@@ -407,5 +409,5 @@ func (s *Server) refreshModel(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	s.edit(c, finding.Wire, "refresh", func(rig.Rig, *form) rig.Edit { return rig.ReplaceModel{Model: m} })
+	s.edit(c, finding.Wire, "refresh", func(rig.Rig, *form) rig.Edit { return rig.ReplaceModel{Model: m.Model} })
 }

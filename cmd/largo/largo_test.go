@@ -277,7 +277,7 @@ func TestOpenRequestsAreEnded(t *testing.T) {
 	})
 	ctx, cancel := context.WithCancel(context.Background())
 	ended := make(chan error, 1)
-	go func() { ended <- serveUntil(ctx, l, h) }()
+	go func() { ended <- serveUntil(ctx, l, h, func() {}) }()
 	answer := make(chan string, 1)
 	go func() {
 		res, err := http.Get("http://" + l.Addr().String())

@@ -13,6 +13,7 @@ import (
 	"os"
 	"os/signal"
 	"path/filepath"
+	"sync"
 	"syscall"
 	"time"
 
@@ -73,6 +74,7 @@ func (s settings) run(ctx context.Context, out io.Writer) error {
 		return err
 	}
 	defer listener.Close()
+	var options []web.Option
 	dsn := s.database
 	if dsn == "" {
 		db, err := cluster.Start(ctx, cluster.Options{Dir: dataFolder(s.data), Log: log})
@@ -84,10 +86,10 @@ func (s settings) run(ctx context.Context, out io.Writer) error {
 				log.Error("stopping the database", "error", err)
 			}
 		}()
-		if err := db.CreateDatabase(ctx, "largo"); err != nil {
+		if err := db.CreateDatabase(ctx, databaseName); err != nil {
 			return err
 		}
-		dsn = db.DSN("largo")
+		dsn, options = db.DSN(databaseName), append(options, web.WithDatabase(db.State))
 	}
 	st, err := store.Open(ctx, dsn)
 	if err != nil {
@@ -99,13 +101,21 @@ func (s settings) run(ctx context.Context, out io.Writer) error {
 			return fmt.Errorf("loading the demo tour: %w", err)
 		}
 	}
-	handler, err := web.New(st, log)
+	site, err := web.New(st, log, options...)
 	if err != nil {
 		return err
 	}
+	beside, end := context.WithCancel(ctx)
+	var all sync.WaitGroup
+	all.Go(func() { site.Run(beside) })
+	defer all.Wait()
+	defer end()
 	fmt.Fprintf(out, "Largo is at http://%s (Ctrl C stops it)\n", listener.Addr())
-	return serveUntil(ctx, listener, handler)
+	return serveUntil(ctx, listener, site, site.EndStreams)
 }
+
+// databaseName is the database within the cluster.
+const databaseName = "largo"
 
 // dataFolder is where the cluster lies: the folder asked for, or, where root
 // asks for one that the database's own user cannot reach (a home is closed to
@@ -138,8 +148,11 @@ func listen(addr string) (net.Listener, error) {
 	return l, err
 }
 
-func serveUntil(ctx context.Context, l net.Listener, h http.Handler) error {
+// serveUntil serves until the context ends. Then ending is called, by which
+// open streams end, and all other requests are answered.
+func serveUntil(ctx context.Context, l net.Listener, h http.Handler, ending func()) error {
 	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute}
+	srv.RegisterOnShutdown(ending)
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(l) }()
 	select {

@@ -2,7 +2,6 @@ package match
 
 import (
 	"cmp"
-	"fmt"
 	"math"
 	"slices"
 
@@ -26,7 +25,7 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 	feeds := feedsOf(x, outs, w.Keep)
 	var groups []Group
 	var left []Left
-	at := map[string]int{}
+	at := map[alike]int{}
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
 		if m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
@@ -51,7 +50,7 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 				left = append(left, Left{name, rating.Lacks})
 				continue
 			}
-			key := fmt.Sprint(d.Model, poles, in.feed, d.Aim)
+			key := alike{d.Model, poles, in.feed, d.Aim}
 			g, known := at[key]
 			if !known {
 				g = len(groups)
@@ -68,6 +67,14 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 		askLevel(groups, w)
 	}
 	return groups, left
+}
+
+// alike is what the boxes of one group share.
+type alike struct {
+	model string
+	poles int
+	feed  rig.Ref
+	aim   rig.Aim
 }
 
 // fed is what arrives at a box: the output that feeds its amplifier channel.

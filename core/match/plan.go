@@ -2,6 +2,7 @@ package match
 
 import (
 	"context"
+	"crypto/sha256"
 	"fmt"
 	"math"
 	"slices"
@@ -238,6 +239,7 @@ type Answer struct {
 	Proved bool
 	Gap    float64 // how far it may be off where it is not proved
 	Nodes  int
+	Full   bool // the search ended because its memory was spent
 }
 
 // Off says how far an answer may be from the best.
@@ -245,10 +247,41 @@ func (a Answer) Off() string {
 	switch {
 	case a.Proved:
 		return "proved best"
+	case a.Full:
+		return "not proved: the search has spent its memory and ends here; ask for fewer models, or keep some outputs as they are"
 	case math.IsInf(a.Gap, 1):
 		return "not proved; how far it may be off is not known yet"
 	}
 	return fmt.Sprintf("not proved; it may be off by up to %.1f %%", 100*a.Gap)
+}
+
+// Key tells one problem and aim from every other: a digest of all that the
+// search reads, so that an answer can be remembered by it.
+func (p Problem) Key(aim Aim) [sha256.Size]byte {
+	sum := sha256.New()
+	put := func(values ...any) {
+		for _, v := range values {
+			fmt.Fprintf(sum, "%#v;", v)
+		}
+	}
+	put(aim, p.forced)
+	for _, o := range p.Options {
+		put(o)
+	}
+	prog := p.Programme()
+	for _, c := range prog.Columns {
+		put(c)
+	}
+	for _, r := range prog.Rows {
+		put(r)
+	}
+	for _, s := range p.stages(aim) {
+		put(s)
+	}
+	for _, g := range p.Groups {
+		put(len(g.Boxes), len(g.Mirror))
+	}
+	return [sha256.Size]byte(sum.Sum(nil))
 }
 
 // Solve makes a plan best by an aim, exactly as far as the context lets it.
@@ -335,6 +368,7 @@ func (p Problem) solve(ctx context.Context, aim Aim, tell func(Progress)) partia
 		}
 		r := milp.Solve(ctx, prog, search)
 		a.Nodes += r.Nodes
+		a.Full = a.Full || r.Full
 		if r.X == nil {
 			a.X, a.Proved, a.Gap = nil, r.Proved, r.Gap()
 			break

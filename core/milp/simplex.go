@@ -54,6 +54,9 @@ func newTable(p Program, nudge []float64) *table {
 	return t
 }
 
+// bytes is about what a table takes in memory.
+func (t *table) bytes() int { return 8 * (t.m + 6) * (t.n + t.m) }
+
 // clone copies a table into one that is no longer needed, or a new one.
 func (t *table) clone(old *table) *table {
 	if old == nil {

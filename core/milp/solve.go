@@ -14,6 +14,7 @@ type Result struct {
 	Bound  float64 // no point costs less
 	Proved bool    // X is the best there is or, where X is nil, there is none
 	Nodes  int     // branches looked at
+	Full   bool    // the search ended because its memory was spent
 }
 
 // Gap is how far the best point may be off, as a share of its cost.
@@ -32,7 +33,11 @@ type Search struct {
 	Known    []float64    // a point that keeps all conditions, if one is known
 	Step     float64      // all costs of whole points are multiples of it; 0: not known
 	Progress func(Result) // called now and then, and whenever a better point is found
+	Most     int          // bytes that the open branches may take; 0: DefaultMost
 }
+
+// DefaultMost is how many bytes the open branches of one search may take.
+const DefaultMost = 256 << 20
 
 // branch is a part of the programme still to be looked at.
 type branch struct {
@@ -53,8 +58,8 @@ type solver struct {
 	spent []*table // whose memory is taken for the next ones
 }
 
-// Solve finds the best point. It ends when that is proved or when the context
-// ends, with the best so far.
+// Solve finds the best point. It ends when that is proved, when the context
+// ends, or when its memory is spent, with the best so far.
 func Solve(ctx context.Context, p Program, s Search) Result {
 	v := &solver{p: p, s: s, best: Result{Value: math.Inf(1), Bound: math.Inf(-1)}}
 	if s.Known != nil && p.Feasible(s.Known) {
@@ -63,9 +68,14 @@ func Solve(ctx context.Context, p Program, s Search) Result {
 	nudge := v.nudges()
 	root := newTable(p, nudge)
 	v.open = append(v.open, branch{t: root, bound: math.Inf(-1), column: -1})
+	most := s.Most
+	if most == 0 {
+		most = DefaultMost
+	}
 	diving := false
 	for len(v.open) > 0 {
-		if ctx.Err() != nil {
+		v.best.Full = len(v.open)*root.bytes() > most
+		if ctx.Err() != nil || v.best.Full {
 			v.best.Bound = min(v.lowest(), v.best.Value)
 			return v.best
 		}

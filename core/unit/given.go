@@ -9,7 +9,7 @@ import (
 )
 
 // MostOrigin is how many characters may say where a figure comes from.
-const MostOrigin = 80
+const MostOrigin = 200
 
 // Given is a quantity as some sheet, plate or meter gives it. The zero Given
 // is unknown, which is never the same as zero.

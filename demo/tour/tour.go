@@ -3,6 +3,7 @@ package tour
 
 import (
 	"context"
+	"errors"
 	"fmt"
 
 	"largo/demo"
@@ -12,22 +13,27 @@ import (
 // Load fills an empty database with the demo's gear and its four jobs; one
 // that has a job already is left alone.
 func Load(ctx context.Context, st *store.Store) error {
-	jobs, err := st.Jobs(ctx)
-	if err != nil || len(jobs) > 0 {
+	jobs, err := st.CountJobs(ctx)
+	if err != nil || jobs > 0 {
 		return err
 	}
 	models, err := demo.Gear()
 	if err != nil {
 		return err
 	}
-	if err := st.SaveModels(ctx, models...); err != nil {
-		return err
+	changes := make([]store.ModelChange, len(models))
+	for i, m := range models {
+		changes[i].Model = m
+	}
+	by := func(n int) store.Command { return store.Command{ID: command(n), Author: "demo"} }
+	if err := st.SaveModels(ctx, by(101), "Loaded with the demo tour", changes...); err != nil && !errors.Is(err, store.ErrConflict) {
+		return err // the library may have been loaded before
 	}
 	held, err := demo.Stock()
 	if err != nil {
 		return err
 	}
-	if err := st.SetStock(ctx, held...); err != nil {
+	if err := st.SetStock(ctx, by(102), "Loaded with the demo tour", 0, held...); err != nil && !errors.Is(err, store.ErrConflict) {
 		return err
 	}
 	rigs, err := demo.Rigs()
@@ -35,10 +41,12 @@ func Load(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for i, r := range rigs {
-		command := fmt.Sprintf("de300000-0000-4000-8000-%012d", i+1)
-		if _, err := st.CreateJob(ctx, store.Change{Command: command, Rig: r, Said: "Loaded with the demo tour", Author: "demo"}); err != nil {
+		if _, err := st.CreateJob(ctx, store.Change{Command: command(i + 1), Rig: r, Said: "Loaded with the demo tour", Author: "demo"}); err != nil {
 			return err
 		}
 	}
 	return nil
 }
+
+// command is the id of one act of the loading, so that it is made once.
+func command(n int) string { return fmt.Sprintf("de300000-0000-4000-8000-%012d", n) }

@@ -4,6 +4,7 @@
 package cluster
 
 import (
+	"cmp"
 	"context"
 	"crypto/rand"
 	"errors"
@@ -18,6 +19,7 @@ import (
 	"slices"
 	"strconv"
 	"strings"
+	"sync"
 	"syscall"
 	"time"
 
@@ -34,15 +36,23 @@ type Options struct {
 	Log     *slog.Logger
 }
 
-// Cluster is a running PostgreSQL server.
+// Cluster is a running PostgreSQL server. Should it end by itself it is started
+// again, on the same port, with growing pauses.
 type Cluster struct {
 	Port     int
 	dir      string
 	password string
+	owner    *syscall.Credential // the server's user, nil: ourselves
+	noFsync  bool
 	lock     *os.File
-	process  *os.Process
-	ended    chan error
 	log      *slog.Logger
+	watching chan struct{} // closed when nobody watches over the server any more
+
+	mu      sync.Mutex
+	process *os.Process   // nil: none runs
+	exited  chan struct{} // closed when it has ended
+	held    bool          // it is not to be started again
+	state   string        // what is wrong, "" when nothing is
 }
 
 // Start makes the cluster if there is none, starts it and waits until it
@@ -50,10 +60,6 @@ type Cluster struct {
 func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if o.Log == nil {
 		o.Log = slog.New(slog.DiscardHandler)
-	}
-	bin, err := findBinaries()
-	if err != nil {
-		return nil, err
 	}
 	owner, err := serverUser()
 	if err != nil {
@@ -66,43 +72,125 @@ func Start(ctx context.Context, o Options) (*Cluster, error) {
 	if err := prepare(dir, owner); err != nil {
 		return nil, err
 	}
-	c := &Cluster{dir: dir, log: o.Log, ended: make(chan error, 1)}
+	c := &Cluster{dir: dir, log: o.Log, owner: owner, noFsync: o.NoFsync, watching: make(chan struct{})}
 	if c.lock, err = lock(filepath.Join(dir, "lock")); err != nil {
 		return nil, err
 	}
-	if err := c.boot(ctx, bin, owner, o.NoFsync); err != nil {
+	if err := c.boot(ctx); err != nil {
+		close(c.watching)
 		_ = c.Stop()
 		return nil, err
 	}
+	go c.watch()
 	return c, nil
 }
 
-func (c *Cluster) boot(ctx context.Context, bin string, owner *syscall.Credential, noFsync bool) error {
+func (c *Cluster) boot(ctx context.Context) error {
 	data := filepath.Join(c.dir, "data")
 	if err := c.loadPassword(); err != nil {
 		return err
 	}
+	bin, err := findBinaries(data)
+	if err != nil {
+		return err
+	}
 	if _, err := os.Stat(filepath.Join(data, "PG_VERSION")); err != nil {
 		c.log.Info("making a database cluster", "folder", c.dir)
-		if err := c.initialise(ctx, bin, data, owner); err != nil {
+		if err := c.initialise(ctx, bin, data, c.owner); err != nil {
 			return err
 		}
 	}
 	if err := endLeftover(data); err != nil {
 		return err
 	}
-	if err := c.choosePort(); err != nil {
-		return err
+	if c.Port == 0 { // started again it keeps its port, which others have by now
+		if err := c.choosePort(); err != nil {
+			return err
+		}
 	}
 	args := []string{"-D", data, "-p", strconv.Itoa(c.Port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=",
 		"-c", "log_min_messages=warning", "-c", "max_connections=60"}
-	if noFsync {
+	if c.noFsync {
 		args = append(args, "-c", "fsync=off", "-c", "full_page_writes=off")
 	}
-	if err := c.launch(filepath.Join(bin, "postgres"), args, owner); err != nil {
+	said, err := c.launch(filepath.Join(bin, "postgres"), args)
+	if err != nil {
 		return err
 	}
-	return c.wait(ctx)
+	return c.wait(ctx, said)
+}
+
+// Pauses between tries to start a server that has ended.
+const (
+	leastPause = 200 * time.Millisecond
+	mostPause  = 30 * time.Second
+)
+
+// watch starts the server again whenever it ends by itself.
+func (c *Cluster) watch() {
+	defer close(c.watching)
+	pause := leastPause
+	for {
+		c.mu.Lock()
+		exited := c.exited
+		c.mu.Unlock()
+		<-exited
+		ended := time.Now()
+		for c.again() {
+			c.say("The database has ended and is being started again.")
+			c.log.Error("the database has ended by itself; it is started again", "in", pause)
+			time.Sleep(pause)
+			if !c.again() {
+				break
+			}
+			err := c.boot(context.Background())
+			if err == nil {
+				c.log.Warn("the database is there again", "after", time.Since(ended))
+				c.say("")
+				break
+			}
+			pause = min(2*pause, mostPause)
+			c.say(whyNot(err, pause))
+			c.log.Error("the database does not start", "error", err, "again in", pause)
+		}
+		c.mu.Lock()
+		over := c.held
+		c.mu.Unlock()
+		if over {
+			return
+		}
+		if time.Since(ended) > mostPause {
+			pause = leastPause
+		}
+	}
+}
+
+// again tells whether the server is to be started again.
+func (c *Cluster) again() bool {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return !c.held && c.process == nil
+}
+
+func (c *Cluster) say(state string) {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	c.state = state
+}
+
+// State is what is wrong with the server, in a sentence; "" when nothing is
+// known to be.
+func (c *Cluster) State() string {
+	c.mu.Lock()
+	defer c.mu.Unlock()
+	return c.state
+}
+
+func whyNot(err error, pause time.Duration) string {
+	if strings.Contains(err.Error(), "No space left on device") {
+		return fmt.Sprintf("The database cannot start: its disk is full. Make room on it; it is tried again within %.0f s.", pause.Seconds())
+	}
+	return fmt.Sprintf("The database does not start; the log says why. It is tried again within %.0f s.", pause.Seconds())
 }
 
 // DSN is how to connect to a database of the cluster.
@@ -128,11 +216,8 @@ func (c *Cluster) CreateDatabase(ctx context.Context, name string) error {
 // Stop ends the server cleanly: running statements are broken off, nothing
 // that was acknowledged is lost.
 func (c *Cluster) Stop() error {
-	var err error
-	if c.process != nil {
-		err = c.signal(syscall.SIGINT)
-		c.process = nil
-	}
+	err := c.end(syscall.SIGINT)
+	<-c.watching
 	if c.lock != nil {
 		c.lock.Close()
 		c.lock = nil
@@ -140,60 +225,113 @@ func (c *Cluster) Stop() error {
 	return err
 }
 
-// Kill ends the server as a power cut would; for tests of failure.
+// Kill ends the server as a power cut would, and holds it back until Restart;
+// for tests of failure.
 func (c *Cluster) Kill() error {
-	err := c.signal(syscall.SIGQUIT)
-	c.process = nil
+	err := c.end(syscall.SIGQUIT)
+	<-c.watching
 	return err
 }
 
-func (c *Cluster) signal(s syscall.Signal) error {
+// Process is the id of the running server, 0 when none runs; for tests of
+// failure.
+func (c *Cluster) Process() int {
+	c.mu.Lock()
+	defer c.mu.Unlock()
 	if c.process == nil {
+		return 0
+	}
+	return c.process.Pid
+}
+
+// end ends the server and holds it back.
+func (c *Cluster) end(s syscall.Signal) error {
+	c.mu.Lock()
+	c.held = true
+	process, exited := c.process, c.exited
+	c.mu.Unlock()
+	if process == nil {
 		return nil
 	}
-	if err := c.process.Signal(s); err != nil && !errors.Is(err, os.ErrProcessDone) {
+	if err := process.Signal(s); err != nil && !errors.Is(err, os.ErrProcessDone) {
 		return err
 	}
 	select {
-	case <-c.ended:
+	case <-exited:
 		return nil
 	case <-time.After(20 * time.Second):
-		_ = c.process.Kill()
+		_ = process.Kill()
 		return errors.New("the database did not stop within 20 s and was killed")
 	}
 }
 
 // Restart starts a killed server again on the same port; for tests of failure.
 func (c *Cluster) Restart(ctx context.Context) error {
-	bin, err := findBinaries()
-	if err != nil {
+	c.mu.Lock()
+	c.held = false
+	c.mu.Unlock()
+	if err := c.boot(ctx); err != nil {
 		return err
 	}
-	owner, err := serverUser()
-	if err != nil {
-		return err
-	}
-	return c.boot(ctx, bin, owner, true)
+	c.watching = make(chan struct{})
+	go c.watch()
+	return nil
 }
 
-// findBinaries finds the newest PostgreSQL; Debian keeps it off the PATH.
-func findBinaries() (string, error) {
-	found, _ := filepath.Glob("/usr/lib/postgresql/*/bin/postgres")
-	slices.SortFunc(found, func(a, b string) int { return version(b) - version(a) })
-	for _, p := range found {
-		if _, err := os.Stat(filepath.Join(filepath.Dir(p), "initdb")); err == nil {
+// findBinaries finds the PostgreSQL that made the cluster, or the newest one
+// where there is none yet; Debian keeps them off the PATH.
+func findBinaries(data string) (string, error) {
+	installed := installedVersions()
+	made, err := os.ReadFile(filepath.Join(data, "PG_VERSION"))
+	if err != nil {
+		if len(installed) > 0 {
+			return installed[0].bin, nil
+		}
+		if p, err := exec.LookPath("postgres"); err == nil {
 			return filepath.Dir(p), nil
 		}
+		return "", errors.New("PostgreSQL is not installed; `make demo` installs it, or: apt-get install postgresql")
 	}
-	if p, err := exec.LookPath("postgres"); err == nil {
+	version := strings.TrimSpace(string(made))
+	var others []string
+	for _, i := range installed {
+		if i.version == version {
+			return i.bin, nil
+		}
+		others = append(others, i.version)
+	}
+	if p, err := exec.LookPath("postgres"); err == nil && len(installed) == 0 {
 		return filepath.Dir(p), nil
 	}
-	return "", errors.New("PostgreSQL is not installed; `make demo` installs it, or: apt-get install postgresql")
+	have := "none is"
+	if len(others) > 0 {
+		have = strings.Join(others, ", ") + " is"
+	}
+	return "", fmt.Errorf("the database in %s was made by PostgreSQL %s, and %s installed here; install that version (apt-get install postgresql-%s), or move the data as docs/running.md says", data, version, have, version)
 }
 
-func version(path string) int {
-	n, _ := strconv.Atoi(filepath.Base(filepath.Dir(filepath.Dir(path))))
-	return n
+// installation is one installed PostgreSQL.
+type installation struct{ version, bin string }
+
+// binaries is where Debian puts each version; tests look elsewhere.
+var binaries = "/usr/lib/postgresql"
+
+// installedVersions lists what is installed, the newest first.
+func installedVersions() []installation {
+	var list []installation
+	found, _ := filepath.Glob(filepath.Join(binaries, "*/bin/postgres"))
+	for _, p := range found {
+		bin := filepath.Dir(p)
+		if _, err := os.Stat(filepath.Join(bin, "initdb")); err == nil {
+			list = append(list, installation{filepath.Base(filepath.Dir(bin)), bin})
+		}
+	}
+	slices.SortFunc(list, func(a, b installation) int {
+		x, _ := strconv.ParseFloat(a.version, 64)
+		y, _ := strconv.ParseFloat(b.version, 64)
+		return cmp.Compare(y, x)
+	})
+	return list
 }
 
 // serverUser is whom the server runs as: PostgreSQL refuses root, so as root
@@ -354,17 +492,28 @@ func free(port int) bool {
 	return err == nil
 }
 
+// mostLog is how large the server's log may grow before it is begun anew, in
+// bytes.
+const mostLog = 8 << 20
+
 // launch starts the server on a thread of its own, kept until the server
-// ends: the kernel sends the parent-death signal when that thread goes.
-func (c *Cluster) launch(postgres string, args []string, owner *syscall.Credential) error {
+// ends: the kernel sends the parent-death signal when that thread goes. It
+// gives where in the log this start begins.
+func (c *Cluster) launch(postgres string, args []string) (said int64, err error) {
+	logPath := filepath.Join(c.dir, "server.log")
+	if info, err := os.Stat(logPath); err == nil {
+		if said = info.Size(); said > mostLog {
+			_ = os.Truncate(logPath, 0)
+			said = 0
+		}
+	}
 	started := make(chan error)
-	c.ended = make(chan error, 1)
 	go func() {
 		runtime.LockOSThread()
 		cmd := exec.Command(postgres, args...)
-		c.dress(cmd, owner)
+		c.dress(cmd, c.owner)
 		cmd.SysProcAttr.Pdeathsig = syscall.SIGINT
-		logFile, err := os.OpenFile(filepath.Join(c.dir, "server.log"), os.O_CREATE|os.O_WRONLY|os.O_TRUNC, 0o644)
+		logFile, err := os.OpenFile(logPath, os.O_CREATE|os.O_WRONLY|os.O_APPEND, 0o644)
 		if err != nil {
 			started <- err
 			return
@@ -375,29 +524,45 @@ func (c *Cluster) launch(postgres string, args []string, owner *syscall.Credenti
 			started <- err
 			return
 		}
-		c.process = cmd.Process
+		exited := make(chan struct{})
+		c.mu.Lock()
+		c.process, c.exited = cmd.Process, exited
+		c.mu.Unlock()
 		started <- nil
-		c.ended <- cmd.Wait()
+		_ = cmd.Wait()
+		c.mu.Lock()
+		c.process = nil
+		c.mu.Unlock()
+		close(exited)
 	}()
-	return <-started
+	return said, <-started
 }
 
-func (c *Cluster) wait(ctx context.Context) error {
+// wait waits until the server answers; said is where its log begins.
+func (c *Cluster) wait(ctx context.Context, said int64) error {
 	ctx, cancel := context.WithTimeout(ctx, 60*time.Second)
 	defer cancel()
+	c.mu.Lock()
+	exited := c.exited
+	c.mu.Unlock()
 	for {
 		conn, err := pgx.Connect(ctx, c.DSN("postgres"))
 		if err == nil {
 			return conn.Close(ctx)
 		}
 		select {
-		case ended := <-c.ended:
-			c.ended <- ended
-			said, _ := os.ReadFile(filepath.Join(c.dir, "server.log"))
-			return fmt.Errorf("the database did not start: %s", strings.TrimSpace(string(said)))
+		case <-exited:
+			return fmt.Errorf("the database did not start: %s", c.logSince(said))
 		case <-ctx.Done():
 			return fmt.Errorf("the database does not answer: %w", err)
 		case <-time.After(30 * time.Millisecond):
 		}
 	}
+}
+
+// logSince is what the server's log says from a place on, the end of it.
+func (c *Cluster) logSince(said int64) string {
+	text, _ := os.ReadFile(filepath.Join(c.dir, "server.log"))
+	text = text[min(said, int64(len(text))):]
+	return strings.TrimSpace(string(text[max(0, len(text)-4000):]))
 }

@@ -23,6 +23,12 @@
       said.textContent = now.amplifiers + " amplifiers, off by at most " + (100 * now.gap).toFixed(1) + " %, " + now.nodes + " branches looked at";
     });
     events.addEventListener("done", end);
+    events.addEventListener("busy", (p) => {
+      events.close();
+      said.textContent = JSON.parse(p.data).says;
+      stop.hidden = true;
+      e.target.hidden = false;
+    });
     events.addEventListener("error", end);
   });
 })();
