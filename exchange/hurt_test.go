@@ -27,7 +27,9 @@ func rigOf(models, devices, more string) []byte {
 	return []byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[` + models + `],"devices":[` + devices + `],"links":[` + more + `]}`)
 }
 
-func gearOf(models string) []byte { return []byte(`{"format":"largo-gear/1","models":[` + models + `]}`) }
+func gearOf(models string) []byte {
+	return []byte(`{"format":"largo-gear/1","models":[` + models + `]}`)
+}
 
 func ampOf(part string) string {
 	return `{"id":"a","kind":"amplifier","maker":"m","name":"n"` + part + `}`

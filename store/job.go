@@ -24,7 +24,7 @@ type Job struct {
 	Page     string // the page that sent that edit, "" when none did
 	CanUndo  bool
 	CanRedo  bool
-	Archived bool // it lies in the archive, or among what was deleted
+	Archived bool   // it lies in the archive, or among what was deleted
 	Digest   string // of the rig: what follows from it follows from no other
 }
 
@@ -269,7 +269,7 @@ SELECT $1, $2, $3 || said, $4, $5, $6 FROM revisions WHERE job_id = $1 AND numbe
 		if err := setHead(ctx, tx, id, number); err != nil {
 			return "", err
 		}
-		return "", tell(ctx, tx, Event{Job: slug, Head: number, Command: c.ID, Author: c.Author})
+		return "", tell(ctx, tx, Event{Job: slug, Head: number, Command: c.ID, Page: c.Page, Author: c.Author})
 	})
 	return err
 }

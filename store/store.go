@@ -131,6 +131,7 @@ type Command struct {
 	Act     string // as "edit": an id used for another act is refused
 	Content string // a digest of what was sent, where one id may come with other content; "" is not compared
 	Author  string
+	Page    string // the page that asks, "" for none
 }
 
 // once runs an act in a transaction unless it was made before, and gives its

@@ -40,7 +40,9 @@ func (f *form) edit() string {
 }
 
 // act is who asks for what a form asks for.
-func (f *form) act() store.Command { return store.Command{ID: f.edit(), Author: author(f.c)} }
+func (f *form) act() store.Command {
+	return store.Command{ID: f.edit(), Author: author(f.c), Page: f.c.PostForm("command")}
+}
 
 // contentOf is a digest of what was sent with a form.
 func contentOf(r *http.Request, file []byte) string {

@@ -45,7 +45,7 @@ type wireView struct {
 	Cables    []cableView // leads that none of stock was chosen for
 	Needs     []needView
 	Short     int
-	CanTake   bool // stock has leads for some of those
+	CanTake   bool      // stock has leads for some of those
 	Forms     drawnPart // the forms below
 }
 

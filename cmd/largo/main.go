@@ -19,6 +19,8 @@ func main() {
 		serveCommand("demo", "Serve it with the demo tour", true),
 		checkCommand(),
 		matchCommand(),
+		backupCommand(),
+		restoreCommand(),
 	)
 	if err := root.Execute(); err != nil {
 		code := 1

@@ -566,3 +566,21 @@ func (c *Cluster) logSince(said int64) string {
 	text = text[min(said, int64(len(text))):]
 	return strings.TrimSpace(string(text[max(0, len(text)-4000):]))
 }
+
+// Running gives how to connect to a database of a cluster that another process
+// runs, on this machine and for the same user.
+func Running(dir, database string) (dsn string, err error) {
+	port, err := os.ReadFile(filepath.Join(dir, "port"))
+	if err != nil {
+		return "", err
+	}
+	password, err := os.ReadFile(filepath.Join(dir, "password"))
+	if err != nil {
+		return "", err
+	}
+	c := Cluster{password: strings.TrimSpace(string(password))}
+	if c.Port, err = strconv.Atoi(strings.TrimSpace(string(port))); err != nil {
+		return "", fmt.Errorf("the port of the database in %s cannot be read: %w", dir, err)
+	}
+	return c.DSN(database), nil
+}

@@ -6,6 +6,7 @@ import (
 	"context"
 	"fmt"
 	"os"
+	"sync"
 	"sync/atomic"
 	"testing"
 
@@ -40,18 +41,41 @@ func run(m *testing.M) int {
 	return m.Run()
 }
 
+// names are the databases of the stores that were opened.
+var names sync.Map
+
 // Open gives a store on an empty database of its own.
 func Open(t testing.TB) *store.Store {
 	t.Helper()
-	ctx := context.Background()
 	name := fmt.Sprintf("test_%d", databases.Add(1))
-	if err := Cluster.CreateDatabase(ctx, name); err != nil {
+	if err := Cluster.CreateDatabase(context.Background(), name); err != nil {
 		t.Fatal(err)
 	}
-	s, err := store.Open(ctx, Cluster.DSN(name))
+	return OpenNamed(t, name)
+}
+
+// Beside gives a second store on the database of another, as a second server
+// has.
+func Beside(t testing.TB, of *store.Store) *store.Store {
+	t.Helper()
+	name, _ := names.Load(of)
+	return OpenNamed(t, name.(string))
+}
+
+// DSN is how to reach the database of a store from outside.
+func DSN(of *store.Store) string {
+	name, _ := names.Load(of)
+	return Cluster.DSN(name.(string))
+}
+
+// OpenNamed gives a store on a database that is there.
+func OpenNamed(t testing.TB, name string) *store.Store {
+	t.Helper()
+	s, err := store.Open(context.Background(), Cluster.DSN(name))
 	if err != nil {
 		t.Fatal(err)
 	}
+	names.Store(s, name)
 	t.Cleanup(func() { s.Close() })
 	return s
 }

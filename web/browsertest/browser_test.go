@@ -140,6 +140,8 @@ func site(t *testing.T) (http.Handler, *store.Store) {
 	must(t, tour.Load(context.Background(), st))
 	h, err := web.New(st, slog.New(slog.DiscardHandler))
 	must(t, err)
+	t.Cleanup(h.EndStreams)
+	go h.Run(t.Context())
 	return h, st
 }
 

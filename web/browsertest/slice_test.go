@@ -45,7 +45,7 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 	b.awaitHeading("Quern Two")
 
 	b.visit("/")
-	b.click("summary")
+	b.click(".forms summary")
 	b.fill("#job-title", "Reed Bank")
 	b.fill("#job-listeners", "80")
 	b.fill("#job-wanted", "90")
@@ -262,6 +262,7 @@ func TestEditsWhileThingsAreDown(t *testing.T) {
 	b := open(t, laptop)
 	b.expect("503")
 	b.expect("ERR_CONNECTION_REFUSED")
+	b.expect("ERR_INCOMPLETE_CHUNKED_ENCODING") // the stream of events is broken off too
 	b.expect("ajax")
 	b.visit(boathouse + "/brief")
 	b.fill("#brief-wantedBy", "harbour master")

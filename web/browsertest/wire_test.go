@@ -21,7 +21,7 @@ func jack(ref string) string { return `.jack[data-ref="` + strings.ReplaceAll(re
 func (b *tab) begin(title string, devices ...[2]string) {
 	b.t.Helper()
 	b.visit("/")
-	b.click("summary")
+	b.click(".forms summary")
 	b.fill("#job-title", title)
 	b.click("#begin")
 	b.awaitHeading("The rig is empty")

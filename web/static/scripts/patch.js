@@ -31,7 +31,22 @@
   // What the page has already comes as a mark alone. Should the page not have
   // it after all, it is loaded anew.
   let stale = false;
+  let catchingUp = false;
   const stub = (el) => el.dataset.is && !el.firstChild;
+
+  // What somebody has typed and not sent goes along into what takes its place,
+  // when the page only catches up with what others did.
+  function carry(was, now) {
+    was.querySelectorAll("input, select, textarea").forEach((el) => {
+      const dirty = el.type === "checkbox" ? el.checked !== el.defaultChecked
+        : el.localName === "select" ? Array.from(el.options).some((o) => o.selected !== o.defaultSelected) && el.selectedIndex >= 0
+        : el.type !== "hidden" && el.value !== el.defaultValue;
+      const twin = dirty && el.id && now.querySelector("#" + CSS.escape(el.id));
+      if (!twin) return;
+      if (el.type === "checkbox") twin.checked = el.checked;
+      else twin.value = el.value;
+    });
+  }
 
   function patch(old, fresh) {
     attributes(old, fresh);
@@ -52,6 +67,7 @@
         } else if (same(was, now)) now = was;
         else {
           stale = stale || stub(now);
+          if (catchingUp) carry(was, now);
           was.replaceWith(now);
         }
       } else stale = stale || stub(now);
@@ -116,6 +132,7 @@
     const values = document.createElement("div");
     values.append(...Array.from(fresh.querySelectorAll("input[name=rev], input[name=command], input[name=list], input[name=follow]")).slice(0, 4).map((el) => el.cloneNode()));
     if (document.activeElement && document.activeElement.closest("svg")) document.activeElement.blur(); // to lose it half-way would lay out everything twice
+    catchingUp = sent?.id === "catch-up";
     patch(book, fresh);
     if (stale) {
       console.warn("The answer left out what this page does not have; the page is loaded anew.");
