@@ -307,10 +307,8 @@ func (b *backupReader) restore(ctx context.Context, tx *sqlx.Tx, done *Restored)
 			if i < 0 {
 				return fmt.Errorf("%w (it holds a table %.40q)", ErrNewerBackup, l.Table)
 			}
-			if at = backedUp[i]; true {
-				insert, err = insertOf(ctx, tx, at.name)
-			}
-			if err != nil {
+			at = backedUp[i]
+			if insert, err = insertOf(ctx, tx, at.name); err != nil {
 				return known(err)
 			}
 		case l.Row != nil:
@@ -324,6 +322,9 @@ func (b *backupReader) restore(ctx context.Context, tx *sqlx.Tx, done *Restored)
 			done.Rows[at.name]++
 		case l.Foot != nil:
 			if l.Foot.Rows != rows || l.Foot.Digest != hex.EncodeToString(b.sum.Sum(nil)) {
+				return ErrHalfBackup
+			}
+			if _, err := b.lines.ReadByte(); err != io.EOF { // the archive's own sums come last
 				return ErrHalfBackup
 			}
 			return nil

@@ -22,14 +22,16 @@ var ctx = context.Background()
 // command makes an id as a client would.
 func command(n int) string { return fmt.Sprintf("00000000-0000-4000-8000-%012d", n) }
 
-func tour(t *testing.T) rig.Rig {
+func rigs(t testing.TB) []rig.Rig {
 	t.Helper()
 	rs, err := demo.Rigs()
 	if err != nil {
 		t.Fatal(err)
 	}
-	return rs[0]
+	return rs
 }
+
+func tour(t testing.TB) rig.Rig { return rigs(t)[0] }
 
 func titled(r rig.Rig, title string) rig.Rig {
 	r = r.Clone()

@@ -545,7 +545,7 @@ func TestTwoServers(t *testing.T) {
 	ran := make(chan struct{})
 	go func() { h.Run(ctx); close(ran) }()
 	defer func() { end(); <-ran }()
-	b := &site{t, httptest.NewServer(h), second}
+	b := &site{t: t, Server: httptest.NewServer(h), store: second}
 	defer b.Close()
 	defer h.EndStreams()
 

@@ -15,6 +15,7 @@ import (
 	"slices"
 	"strings"
 	"sync"
+	"sync/atomic"
 	"testing"
 	"time"
 
@@ -34,6 +35,8 @@ type site struct {
 	t testing.TB
 	*httptest.Server
 	store *store.Store
+
+	oneAtATime sync.Mutex // edits of a job, where a test sends many
 }
 
 const (
@@ -49,7 +52,7 @@ func open(t testing.TB) *site {
 	must(t, err)
 	s := httptest.NewServer(h)
 	t.Cleanup(s.Close)
-	return &site{t, s, st}
+	return &site{t: t, Server: s, store: st}
 }
 
 func must(t testing.TB, err error) {
@@ -59,14 +62,13 @@ func must(t testing.TB, err error) {
 	}
 }
 
-var commands int
+var commands atomic.Int64
 
 func command(n int) string { return fmt.Sprintf("00000000-0000-4000-8000-%012d", n) }
 
 // fresh is a command id that was not used before.
 func fresh() string {
-	commands++
-	return command(1000 + commands)
+	return command(1000 + int(commands.Add(1)))
 }
 
 func (s *site) get(path string) (int, string) {

@@ -263,6 +263,30 @@ func TestDemoKeepsItsData(t *testing.T) {
 	}
 }
 
+// An open stream of events does not hold up the shutdown, and is no fault of it.
+func TestAnOpenStreamIsEnded(t *testing.T) {
+	data := filepath.Join(t.TempDir(), "db")
+	for dir := filepath.Dir(data); dir != "/" && strings.HasPrefix(dir, os.TempDir()+"/"); dir = filepath.Dir(dir) {
+		_ = os.Chmod(dir, 0o755)
+	}
+	l := startDemo(t, data)
+	res, err := http.Get(l.url + "/jobs/saltpan-quay/events")
+	if err != nil {
+		t.Fatal(err)
+	}
+	defer res.Body.Close()
+	if _, err := bufio.NewReader(res.Body).ReadString('\n'); err != nil {
+		t.Fatal(err)
+	}
+	begun := time.Now()
+	if err := l.stop(t, syscall.SIGTERM); err != nil {
+		t.Errorf("with an open stream it ends as %v", err)
+	}
+	if took := time.Since(begun); took > 5*time.Second {
+		t.Errorf("an open stream held it up for %s", took)
+	}
+}
+
 // A request that is under way when the server is told to stop is answered.
 func TestOpenRequestsAreEnded(t *testing.T) {
 	l, err := listen("127.0.0.1:0")
@@ -297,4 +321,57 @@ func TestOpenRequestsAreEnded(t *testing.T) {
 	if err := <-ended; err != nil {
 		t.Error(err)
 	}
+}
+
+// A backup of a running Largo is restored into another, which then shows the
+// same; what is there is not overwritten without being told.
+func TestBackupAndRestore(t *testing.T) {
+	dir := t.TempDir()
+	for at := dir; at != "/" && strings.HasPrefix(at, os.TempDir()+"/"); at = filepath.Dir(at) {
+		_ = os.Chmod(at, 0o755)
+	}
+	first, second, file := filepath.Join(dir, "a"), filepath.Join(dir, "b"), filepath.Join(dir, "copy.largo")
+	l := startDemo(t, first)
+	if _, page := l.get(t, "/"); !strings.Contains(page, "No backup was made yet") {
+		t.Error("the page does not say that there is no backup")
+	}
+	if out, code, said := runCommand(t, backupCommand(), file, "--data", first); code != 0 || !strings.Contains(out, "rows copied") {
+		t.Fatalf("%d %s %s", code, out, said)
+	}
+	if _, page := l.get(t, "/"); !strings.Contains(page, "The last backup was made on") {
+		t.Error("the page does not say when the last backup was made")
+	}
+	if _, code, said := runCommand(t, backupCommand(), file, "--data", first); code != 1 || !strings.Contains(said, "is there already") {
+		t.Errorf("%d %q: a backup was written over", code, said)
+	}
+	if out, code, said := runCommand(t, restoreCommand(), file, "--data", second); code != 0 || !strings.Contains(out, "4 jobs") {
+		t.Fatalf("%d %s %s", code, out, said)
+	}
+	if _, code, said := runCommand(t, restoreCommand(), file, "--data", first); code != 1 || !strings.Contains(said, "--replace") {
+		t.Errorf("%d %q: a restore over what a running Largo holds", code, said)
+	}
+	half := filepath.Join(dir, "half.largo")
+	whole, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := os.WriteFile(half, whole[:len(whole)/2], 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, code, said := runCommand(t, restoreCommand(), half, "--data", second, "--replace"); code != 1 || !strings.Contains(said, "nothing was restored") {
+		t.Errorf("%d %q: half a file", code, said)
+	}
+	twin := startDemo(t, second)
+	for _, path := range []string{"/jobs/saltpan-quay/match", "/jobs/marigold-roller-hall/sheet", "/stock.csv", "/gear.csv"} {
+		_, a := l.get(t, path)
+		_, b := twin.get(t, path)
+		if unlike(a) != unlike(b) {
+			t.Errorf("%s is another after the restore", path)
+		}
+	}
+}
+
+// unlike takes out of a page what differs in every answer.
+func unlike(page string) string {
+	return regexp.MustCompile(`name="command" value="[^"]*"|[0-9a-f]{8}-[0-9a-f-]{27}|just now|\d+ min ago`).ReplaceAllString(page, "")
 }

@@ -1,0 +1,4 @@
+package store
+
+// Known is known, for the tests.
+var Known = known
