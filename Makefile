@@ -1,5 +1,5 @@
 # Largo: `make demo` to try it, `make test` to check it.
-.PHONY: demo build test check bench screenshots fuzz
+.PHONY: demo build test check bench load screenshots fuzz chaos
 
 build:
 	@echo "largo: building (the first time takes about two minutes)"
@@ -33,6 +33,26 @@ screenshots:
 	@scripts/install.sh test
 	LARGO_SCREENSHOTS=$(CURDIR)/docs/screenshots go test -count=1 -timeout 40m -run TestScreenshots ./web/browsertest
 
-# Longer than the tests fuzz: each reader of files for a minute.
+# 50 readers and 10 editors for 30 s; prints what pages and edits took.
+load:
+	@scripts/install.sh test
+	LARGO_LOAD=1 go test -count=1 -run TestLoad -v ./cmd/largo
+
+# Longer than the tests fuzz: each target for a minute; then every field of the
+# demo rigs changed, and every field of every page with every bad value.
 fuzz:
-	for f in FuzzReadRig FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve FuzzReadStock; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange || exit 1; done
+	@scripts/install.sh test
+	for f in FuzzReadRig FuzzReadChangedRig FuzzReadGear FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve FuzzReadStock; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange || exit 1; done
+	for f in FuzzUnits; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./core/unit || exit 1; done
+	for f in FuzzSheet FuzzWays; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./core/gear || exit 1; done
+	for f in FuzzTags; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./core/rig || exit 1; done
+	for f in FuzzForms; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./web || exit 1; done
+	LARGO_ALL_CHANGES=1 go test -count=1 -timeout 60m -run TestRigsChangedFieldByField ./exchange
+	LARGO_ALL_VALUES=1 go test -count=1 -timeout 60m -run TestEveryFieldMeetsBadValues ./web
+
+# What machines suffer, a hundred times each while editors edit: kill -9 of the
+# server, of the database and of its backends, SIGTERM, two servers with every
+# edit sent to both, a full disk (as root), four servers starting at once.
+chaos:
+	@scripts/install.sh test
+	LARGO_CHAOS=100 LARGO_ROUNDS=20 go test -count=1 -timeout 40m -v -run 'Chaos|ServersStartTogether' ./cmd/largo ./store

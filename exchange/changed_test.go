@@ -187,3 +187,56 @@ func tryChanged(t *testing.T, doc any, what string) (took time.Duration, ok bool
 	}
 	return time.Since(begun), err == nil
 }
+
+// FuzzReadChangedRig changes one place of a demo rig into anything that is JSON.
+func FuzzReadChangedRig(f *testing.F) {
+	var docs []any
+	var spots [][]spot
+	for i, r := range tour(f) {
+		var doc any
+		if err := json.Unmarshal(written(f, r), &doc); err != nil {
+			f.Fatal(err)
+		}
+		docs, spots = append(docs, doc), append(spots, spotsOf(doc, math.MaxInt))
+		for j, to := range strange[2:] {
+			b, _ := json.Marshal(to)
+			f.Add(uint8(i), uint16(j*97), string(b))
+		}
+	}
+	f.Fuzz(func(t *testing.T, which uint8, where uint16, to string) {
+		var v any
+		if json.Unmarshal([]byte(to), &v) != nil {
+			return
+		}
+		n := int(which) % len(docs)
+		at := spots[n][int(where)%len(spots[n])]
+		tryChanged(t, changed(docs[n], at, v), fmt.Sprintf("%v = %.80s", at, to))
+	})
+}
+
+// FuzzReadGear: whatever the bytes, reading models ends in models that pass
+// their own checks, or in an error.
+func FuzzReadGear(f *testing.F) {
+	for _, h := range hurtful(f) {
+		if h.as == "gear" && len(h.file) < 4096 {
+			f.Add(h.file)
+		}
+	}
+	var b bytes.Buffer
+	if err := exchange.WriteGear(&b, library(f)[:3]); err != nil {
+		f.Fatal(err)
+	}
+	f.Add(b.Bytes())
+	f.Fuzz(func(t *testing.T, b []byte) {
+		models, err := exchange.ReadGear(bytes.NewReader(b))
+		if err != nil {
+			return
+		}
+		for _, m := range models {
+			if err := m.Check(); err != nil {
+				t.Fatal(err)
+			}
+			_ = m.Ports()
+		}
+	})
+}

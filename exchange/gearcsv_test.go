@@ -87,6 +87,7 @@ type repeated struct{ line string }
 func (r *repeated) Read(b []byte) (int, error) { return copy(b, r.line), nil }
 
 func FuzzReadGearTable(f *testing.F) {
+	seed(f, "table")
 	f.Add([]byte(table(f, library(f))))
 	f.Add([]byte("kind,maker,name,ratings\namplifier,M,N,\"2 x 900 W into 4 ohm, bridged 1800 W into 8 ohm\"\n"))
 	f.Fuzz(func(t *testing.T, b []byte) {

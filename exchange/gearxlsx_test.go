@@ -129,6 +129,7 @@ func TestReadCurve(t *testing.T) {
 }
 
 func FuzzReadCurve(f *testing.F) {
+	seed(f, "curve")
 	f.Add([]byte("20 12.1 35\n40 38 -2\n"))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		curve, err := exchange.ReadCurve(bytes.NewReader(b))

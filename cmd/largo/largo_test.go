@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"mime/multipart"
 	"net/http"
 	"os"
 	"os/exec"
@@ -154,9 +155,9 @@ type largo struct {
 	url string
 }
 
-var build = func() func(t *testing.T) string {
+var build = func() func(t testing.TB) string {
 	var path string
-	return func(t *testing.T) string {
+	return func(t testing.TB) string {
 		t.Helper()
 		if path != "" {
 			return path
@@ -173,7 +174,7 @@ var build = func() func(t *testing.T) string {
 	}
 }()
 
-func startDemo(t *testing.T, data string) *largo {
+func startDemo(t testing.TB, data string) *largo {
 	t.Helper()
 	cmd := exec.Command(build(t), "demo", "--addr", "127.0.0.1:0", "--data", data)
 	stdout, err := cmd.StdoutPipe()
@@ -195,6 +196,37 @@ func startDemo(t *testing.T, data string) *largo {
 	}
 	t.Fatal("the program never printed its address")
 	return nil
+}
+
+// importRig uploads a rig file and gives the path of its job.
+func (l *largo) importRig(t testing.TB, file string, n int) string {
+	t.Helper()
+	b, err := os.ReadFile(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	var body bytes.Buffer
+	w := multipart.NewWriter(&body)
+	_ = w.WriteField("command", fmt.Sprintf("00000000-0000-4000-8000-%012d", 777000+n))
+	part, err := w.CreateFormFile("file", "rig.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	if _, err := part.Write(b); err != nil {
+		t.Fatal(err)
+	}
+	if err := w.Close(); err != nil {
+		t.Fatal(err)
+	}
+	res, err := http.Post(l.url+"/jobs/import", w.FormDataContentType(), &body)
+	if err != nil {
+		t.Fatal(err)
+	}
+	res.Body.Close()
+	if res.StatusCode != http.StatusOK {
+		t.Fatalf("the import answers %d", res.StatusCode)
+	}
+	return strings.TrimSuffix(res.Request.URL.Path, "/match")
 }
 
 func (l *largo) get(t *testing.T, path string) (int, string) {
@@ -219,10 +251,7 @@ func (l *largo) stop(t *testing.T, s syscall.Signal) error {
 // Stopped and started again it keeps the data; stopping it stops the database
 // cleanly, and killing it leaves nothing that the next start trips over.
 func TestDemoKeepsItsData(t *testing.T) {
-	data := filepath.Join(t.TempDir(), "db")
-	for dir := filepath.Dir(data); dir != "/" && strings.HasPrefix(dir, os.TempDir()+"/"); dir = filepath.Dir(dir) {
-		_ = os.Chmod(dir, 0o755) // the database's user must get in
-	}
+	data := openFolder(t)
 	first := startDemo(t, data)
 	if status, page := first.get(t, "/"); status != 200 || !strings.Contains(page, "Marigold Roller Hall") {
 		t.Fatalf("%d: the tour is not there", status)
@@ -265,10 +294,7 @@ func TestDemoKeepsItsData(t *testing.T) {
 
 // An open stream of events does not hold up the shutdown, and is no fault of it.
 func TestAnOpenStreamIsEnded(t *testing.T) {
-	data := filepath.Join(t.TempDir(), "db")
-	for dir := filepath.Dir(data); dir != "/" && strings.HasPrefix(dir, os.TempDir()+"/"); dir = filepath.Dir(dir) {
-		_ = os.Chmod(dir, 0o755)
-	}
+	data := openFolder(t)
 	l := startDemo(t, data)
 	res, err := http.Get(l.url + "/jobs/saltpan-quay/events")
 	if err != nil {
@@ -326,10 +352,7 @@ func TestOpenRequestsAreEnded(t *testing.T) {
 // A backup of a running Largo is restored into another, which then shows the
 // same; what is there is not overwritten without being told.
 func TestBackupAndRestore(t *testing.T) {
-	dir := t.TempDir()
-	for at := dir; at != "/" && strings.HasPrefix(at, os.TempDir()+"/"); at = filepath.Dir(at) {
-		_ = os.Chmod(at, 0o755)
-	}
+	dir := filepath.Dir(openFolder(t))
 	first, second, file := filepath.Join(dir, "a"), filepath.Join(dir, "b"), filepath.Join(dir, "copy.largo")
 	l := startDemo(t, first)
 	if _, page := l.get(t, "/"); !strings.Contains(page, "No backup was made yet") {
