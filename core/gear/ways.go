@@ -49,10 +49,10 @@ func (d *Drive) clear() {
 func (d *Drive) read(part string) error {
 	lower := strings.ToLower(part)
 	word := func(w string) (string, bool) {
-		if !strings.Contains(lower, w) {
+		i := indexFold(part, w)
+		if i < 0 {
 			return part, false
 		}
-		i := strings.Index(lower, w)
 		return strings.TrimSpace(part[:i] + part[i+len(w):]), true
 	}
 	for _, s := range Standards {
@@ -238,4 +238,16 @@ func (m *Model) Plugs() *Sockets {
 		return &m.DI.Sockets
 	}
 	return nil
+}
+
+// indexFold is where a word of ASCII stands in a text, in small letters or
+// capitals; −1 where it does not. A text is not made small as a whole for it:
+// some characters are longer then, and what is found would stand elsewhere.
+func indexFold(text, word string) int {
+	for i := 0; i+len(word) <= len(text); i++ {
+		if strings.EqualFold(text[i:i+len(word)], word) {
+			return i
+		}
+	}
+	return -1
 }
