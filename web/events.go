@@ -108,27 +108,34 @@ func (s *Server) events(c *gin.Context) {
 
 // stream is an answer of events.
 type stream struct {
-	w     io.Writer
-	flush func()
-	err   error
+	w       io.Writer
+	flush   func()
+	control *http.ResponseController
+	err     error // the first
 }
 
 // beginStream begins an answer that goes on for as long as both sides wish.
 func (s *Server) beginStream(c *gin.Context) *stream {
 	c.Header("Content-Type", "text/event-stream")
 	c.Header("Cache-Control", "no-store")
-	_ = http.NewResponseController(c.Writer).SetWriteDeadline(time.Time{})
 	c.Status(http.StatusOK)
-	return &stream{w: c.Writer, flush: c.Writer.Flush}
+	return &stream{w: c.Writer, flush: c.Writer.Flush, control: http.NewResponseController(c.Writer)}
 }
+
+// slowest is how long one event may take to be sent: whoever reads nothing any
+// more holds up no shutdown.
+const slowest = 10 * time.Second
 
 func (s *stream) send(event string, data any) {
 	b, err := json.Marshal(data)
+	_ = s.control.SetWriteDeadline(time.Now().Add(slowest))
 	if err == nil {
 		_, err = fmt.Fprintf(s.w, "event: %s\ndata: %s\n\n", event, b)
 	}
 	if err == nil {
 		s.flush()
 	}
-	s.err = err
+	if s.err == nil {
+		s.err = err
+	}
 }

@@ -162,5 +162,9 @@ func serveUntil(ctx context.Context, l net.Listener, h http.Handler, ending func
 	}
 	grace, cancel := context.WithTimeout(context.WithoutCancel(ctx), 10*time.Second)
 	defer cancel()
-	return srv.Shutdown(grace)
+	if err := srv.Shutdown(grace); !errors.Is(err, context.DeadlineExceeded) {
+		return err
+	}
+	slog.Warn("a request was not answered within 10 s of the end, and is cut off")
+	return srv.Close()
 }

@@ -264,8 +264,20 @@ func flatten(boxes []Box, groups []group, share float64, known bool) []Box {
 	return boxes
 }
 
+// branchZ is the nominal impedance of a box with all that is linked on from it.
+// Unlike branch it writes no sum, for it is asked for at every box of a chain.
 func branchZ(n node) unit.Ohm {
-	var s sum
-	z, _ := s.branch(n, nominal)
-	return z
+	own := unit.Ohm(nominal(n.box.Speaker).Value)
+	if len(n.kids) == 0 {
+		return own
+	}
+	admittance := 1 / float64(own)
+	for _, g := range n.kids {
+		var z unit.Ohm
+		for _, member := range g {
+			z += branchZ(member)
+		}
+		admittance += 1 / float64(z)
+	}
+	return unit.Ohm(1 / admittance)
 }
