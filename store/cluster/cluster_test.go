@@ -62,7 +62,9 @@ func TestADeadServerIsStartedAgain(t *testing.T) {
 		if err := syscall.Kill(first, s); err != nil {
 			t.Fatal(err)
 		}
-		until(t, "it is said that it ended", func() bool { return strings.Contains(c.State(), "being started again") || c.Process() != first && c.Process() != 0 })
+		until(t, "it is said that it ended", func() bool {
+			return strings.Contains(c.State(), "being started again") || c.Process() != first && c.Process() != 0
+		})
 		until(t, "another server", func() bool { return c.Process() != first && c.Process() != 0 && answers(c) })
 		until(t, "all is well", func() bool { return c.State() == "" })
 	}
