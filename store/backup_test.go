@@ -6,7 +6,6 @@ import (
 	"database/sql"
 	"errors"
 	"io"
-	"os"
 	"regexp"
 	"strings"
 	"testing"
@@ -158,14 +157,12 @@ func TestEveryTableIsBackedUp(t *testing.T) {
 	rows, err := db.Query(`SELECT tablename FROM pg_tables WHERE schemaname = 'public'`)
 	must(t, err)
 	defer rows.Close()
-	source, err := os.ReadFile("backup.go")
-	must(t, err)
 	n := 0
 	for rows.Next() {
 		var name string
 		must(t, rows.Scan(&name))
 		n++
-		if !bytes.Contains(source, []byte(`"`+name+`"`)) {
+		if !store.SpokenFor(name) {
 			t.Errorf("the table %s is neither in backups nor left out with a reason: register it in backup.go", name)
 		}
 	}
