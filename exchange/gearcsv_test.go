@@ -81,6 +81,28 @@ func TestGearTableFaultsNameRowAndColumn(t *testing.T) {
 	}
 }
 
+// A cell that begins as a formula does is written behind an apostrophe and read
+// without it; a number stays a number.
+func TestCellsAreNoFormulas(t *testing.T) {
+	m := library(t)[0].Clone()
+	for _, name := range []string{"=SUM(A1:A9)", "+CMD", "-2+3", "@home", "'=quoted", "'plain", "-3.5", "'' =x"} {
+		m.Name, m.ID = name, "x"
+		var b bytes.Buffer
+		if err := exchange.WriteGearTable(&b, []gear.Model{m}); err != nil {
+			t.Fatal(err)
+		}
+		for _, risky := range []string{",=", ",+", ",-2", ",@", "\"=", "\"+", "\"@"} {
+			if strings.Contains(b.String(), risky) {
+				t.Errorf("%q is written as a formula: %.120s", name, b.String())
+			}
+		}
+		back, err := exchange.ReadGearTable(&b, nil)
+		if err != nil || len(back) != 1 || back[0].Name != name {
+			t.Errorf("%q came back as %+v, %v", name, back, err)
+		}
+	}
+}
+
 // repeated is a file of one line without end.
 type repeated struct{ line string }
 

@@ -34,6 +34,7 @@ var (
 	ErrConflict   = errors.New("somebody else has changed it meanwhile")
 	ErrDown       = errors.New("the database does not answer")
 	ErrFull       = errors.New("the disk of the database is full")
+	ErrUnsure     = errors.New("the database went away while it kept this, and may have kept it")
 	ErrReused     = errors.New("the id of this act was used for another one")
 	ErrUnreadable = errors.New("it cannot be read")
 )
@@ -121,7 +122,11 @@ func (s *Store) within(ctx context.Context, act func(context.Context, *sqlx.Tx) 
 	if err := act(ctx, tx); err != nil {
 		return known(err)
 	}
-	return known(tx.Commit())
+	err = known(tx.Commit())
+	if errors.Is(err, ErrDown) { // the word that it was kept may be lost, and not the act
+		return fmt.Errorf("%w: %w", ErrUnsure, err)
+	}
+	return err
 }
 
 // Command says who asks for what, with an id that makes a repeated act

@@ -1,6 +1,7 @@
 package web
 
 import (
+	"context"
 	"errors"
 	"fmt"
 	"net/http"
@@ -44,6 +45,8 @@ func (s *Server) explain(err error, unkept bool) problem {
 		return problem{http.StatusNotFound, "Not here", "There is no such page. It may have been renamed or taken away."}
 	case errors.Is(err, store.ErrUnreadable):
 		return problem{http.StatusInternalServerError, "It cannot be read", "What is kept here cannot be read: " + reason(err) + ". Nothing of it was changed; a backup may hold it whole."}
+	case errors.Is(err, store.ErrUnsure) && unkept:
+		return problem{http.StatusServiceUnavailable, "Perhaps kept", "The database went away just then, so it is not known whether the edit was kept. Send it again in a moment: it is kept once, however often it is sent."}
 	case errors.Is(err, store.ErrFull):
 		return problem{http.StatusServiceUnavailable, "The disk is full", kept + "The disk that the database lies on is full. Make room on it; what stands on this page is still yours, and can be sent again then."}
 	case errors.Is(err, store.ErrDown):
@@ -76,6 +79,10 @@ func reason(err error) string {
 // fail answers an error that has no page of its own. After an edit that was
 // kept it never says otherwise.
 func (s *Server) fail(c *gin.Context, err error) {
+	if errors.Is(c.Request.Context().Err(), context.Canceled) {
+		c.Abort() // whoever asked has gone away
+		return
+	}
 	kept := c.GetString(keptKey)
 	p := s.explain(err, c.Request.Method == http.MethodPost && kept == "")
 	if p.Status >= 500 {

@@ -3,6 +3,7 @@ package web
 import (
 	"bytes"
 	"context"
+	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
@@ -14,6 +15,7 @@ import (
 
 	"largo/core/finding"
 	"largo/demo/tour"
+	"largo/store"
 	"largo/store/storetest"
 )
 
@@ -149,5 +151,37 @@ func TestWhoeverGoesAwayCancels(t *testing.T) {
 	}
 	if !<-cancelled {
 		t.Error("the asker went away, and the work went on")
+	}
+}
+
+// While the database is away a page says what is known of it.
+func TestTheDatabaseIsAway(t *testing.T) {
+	st := storetest.Open(t)
+	s, err := New(st, slog.New(slog.DiscardHandler), WithDatabase(func() string { return "The database has ended and is being started again." }))
+	if err != nil {
+		t.Fatal(err)
+	}
+	server := httptest.NewServer(s)
+	defer server.Close()
+	if err := storetest.Cluster.Kill(); err != nil {
+		t.Fatal(err)
+	}
+	defer func() {
+		if err := storetest.Cluster.Restart(context.Background()); err != nil {
+			t.Fatal(err)
+		}
+	}()
+	req, _ := http.NewRequest(http.MethodGet, server.URL+"/", nil)
+	if page := answered(t, server.Client(), req, http.StatusServiceUnavailable); !strings.Contains(page, "is being started again") || strings.Contains(page, "not kept") {
+		t.Error("the page does not say what happens to the database")
+	}
+}
+
+// Where the word that something was kept is lost, nobody says that it was not.
+func TestPerhapsKept(t *testing.T) {
+	var s Server
+	p := s.explain(fmt.Errorf("%w: %w", store.ErrUnsure, store.ErrDown), true)
+	if strings.Contains(p.Say, "not kept") || !strings.Contains(p.Say, "not known whether") {
+		t.Error(p.Say)
 	}
 }

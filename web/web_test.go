@@ -34,7 +34,8 @@ func TestMain(m *testing.M) { storetest.Main(m) }
 type site struct {
 	t testing.TB
 	*httptest.Server
-	store *store.Store
+	store   *store.Store
+	handler *web.Server
 
 	oneAtATime sync.Mutex // edits of a job, where a test sends many
 }
@@ -52,7 +53,7 @@ func open(t testing.TB) *site {
 	must(t, err)
 	s := httptest.NewServer(h)
 	t.Cleanup(s.Close)
-	return &site{t: t, Server: s, store: st}
+	return &site{t: t, Server: s, store: st, handler: h}
 }
 
 func must(t testing.TB, err error) {
@@ -99,6 +100,33 @@ func (s *site) post(path string, form url.Values) (int, string) {
 	b, err := io.ReadAll(res.Body)
 	must(s.t, err)
 	return res.StatusCode, string(b)
+}
+
+// BenchmarkThousandJobs lists a thousand jobs, page and all; the aim is 50 ms.
+func BenchmarkThousandJobs(b *testing.B) {
+	s := open(b)
+	rigs, err := demo.Rigs()
+	must(b, err)
+	for i := range 1000 {
+		r := rigs[i%len(rigs)].Clone()
+		r.Brief.Title = fmt.Sprintf("Job %d", i)
+		_, err := s.store.CreateJob(context.Background(), store.Change{Command: fresh(), Rig: r, Said: "x", Author: "y"})
+		must(b, err)
+	}
+	ctx, end := context.WithCancel(context.Background())
+	defer end()
+	go s.handler.Run(ctx)
+	for {
+		if _, page := s.get("/"); !strings.Contains(page, "not judged yet") {
+			break
+		}
+		time.Sleep(50 * time.Millisecond)
+	}
+	for b.Loop() {
+		if status, _ := s.get("/"); status != http.StatusOK {
+			b.Fatal(status)
+		}
+	}
 }
 
 // postInPlace sends an edit as the page does that takes the answer in place.

@@ -83,8 +83,9 @@
   document.addEventListener("ajax:error", (e) => {
     const answer = e.detail;
     if (answer.status < 500 && answer.status !== 413) return;
+    if (answer.html && answer.html.getElementById("kept")) return location.reload(); // it was kept, and its page says what can be done
     const said = answer.html && answer.html.getElementById("problem");
-    notice(said ? said.textContent : "The edit was not kept. Largo answered with a fault; try again in a moment.");
+    notice(said ? said.textContent : "Largo answered with a fault, and it is not known whether the edit was kept. Send it again in a moment, it is kept once.");
   });
   document.addEventListener("ajax:merge", (e) => {
     if (!document.getElementById("notice").hidden) e.preventDefault();
@@ -92,7 +93,7 @@
   window.addEventListener("unhandledrejection", (e) => {
     if (!(e.reason instanceof TypeError)) return;
     e.preventDefault();
-    notice("The edit was not kept: Largo cannot be reached. What stands on this page is still yours; try again in a moment.");
+    notice("Largo cannot be reached, so it is not known whether the edit was kept. What stands on this page is still yours; send it again in a moment, it is kept once.");
   });
   document.addEventListener("click", (e) => {
     const act = e.target.closest("[data-press]");
