@@ -591,5 +591,9 @@ func (s *Server) planProgress(c *gin.Context) {
 			cancel()
 		}
 	})
+	if errors.Is(ctx.Err(), context.DeadlineExceeded) && !a.Proved {
+		a.Spent = true
+		s.recall.plans.Add(planKey(pl.problem.Key(aim)), a)
+	}
 	out.send("done", gin.H{"proved": a.Proved, "nodes": a.Nodes, "full": a.Full, "patience": errors.Is(ctx.Err(), context.DeadlineExceeded)})
 }

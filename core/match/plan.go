@@ -240,6 +240,7 @@ type Answer struct {
 	Gap    float64 // how far it may be off where it is not proved
 	Nodes  int
 	Full   bool // the search ended because its memory was spent
+	Spent  bool // or because the time that one search may take was
 }
 
 // Off says how far an answer may be from the best.
@@ -249,6 +250,10 @@ func (a Answer) Off() string {
 		return "proved best"
 	case a.Full:
 		return "not proved: the search has spent its memory and ends here; ask for fewer models, or keep some outputs as they are"
+	case a.Spent && !math.IsInf(a.Gap, 1):
+		return fmt.Sprintf("not proved: the longest search there is has ended, and it may be off by up to %.1f %%", 100*a.Gap)
+	case a.Spent:
+		return "not proved: the longest search there is has ended, and how far it may be off is not known"
 	case math.IsInf(a.Gap, 1):
 		return "not proved; how far it may be off is not known yet"
 	}

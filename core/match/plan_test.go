@@ -2,11 +2,16 @@ package match_test
 
 import (
 	"context"
+	"math"
+	"slices"
+	"strings"
 	"testing"
 
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
+	"largo/core/matchtest"
+	"largo/core/milp"
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/unit"
@@ -165,5 +170,65 @@ func TestOnCircuits(t *testing.T) {
 		if on, ok := plan.OnCircuits(); ok != c.want || ok && len(on) != 3 {
 			t.Errorf("%v: %v, %v; want %v", c.circuits, on, ok, c.want)
 		}
+	}
+}
+
+// What ended a search that proved nothing is said.
+func TestWhatEndedASearch(t *testing.T) {
+	for want, a := range map[string]match.Answer{
+		"proved best":             {Proved: true, Full: true},
+		"spent its memory":        {Full: true, Gap: 0.1},
+		"up to 10.0 %":            {Spent: true, Gap: 0.1},
+		"longest search there is": {Spent: true, Gap: math.Inf(1)},
+		"not known yet":           {Gap: math.Inf(1)},
+		"off by up to 2.5 %":      {Gap: 0.025},
+	} {
+		if got := a.Off(); !strings.Contains(got, want) {
+			t.Errorf("%+v says %q, want %q", a, got, want)
+		}
+	}
+}
+
+// The key of a problem is that of all it reads: one amplifier less in stock, one
+// box more, another aim, each is another problem; the same made anew is not.
+func TestAProblemIsKnownByAllThatItReads(t *testing.T) {
+	problem := func() match.Problem { return matchtest.Problem(7, 24, 6) }
+	p := problem()
+	if p.Key(match.Fewest) != problem().Key(match.Fewest) {
+		t.Error("the same problem has two keys")
+	}
+	keys := map[[32]byte]string{p.Key(match.Fewest): "as it is"}
+	add := func(what string, k [32]byte) {
+		if other, have := keys[k]; have {
+			t.Errorf("%s has the key of %s", what, other)
+		}
+		keys[k] = what
+	}
+	for _, aim := range match.Aims[1:] {
+		add(string(aim), p.Key(aim))
+	}
+	less := problem()
+	less.Amps = slices.Clone(less.Amps)
+	less.Amps[0].Owned--
+	add("one less in stock", less.Key(match.Fewest))
+	more := problem()
+	more.Groups = slices.Clone(more.Groups)
+	more.Groups[0].Boxes = append(slices.Clone(more.Groups[0].Boxes), "ONE MORE")
+	add("one box more", more.Key(match.Fewest))
+	spare := problem()
+	spare.Wishes.Spare++
+	add("a spare", spare.Key(match.Fewest))
+	heavy := problem()
+	heavy.Amps = slices.Clone(heavy.Amps)
+	heavy.Amps[0].Model.Body.Weight = unit.Of(unit.Kilogram(77))
+	add("another weight", heavy.Key(match.Lightest))
+}
+
+// A search stops when its memory is spent, and says so.
+func TestASearchIsBounded(t *testing.T) {
+	p := matchtest.Problem(3, 40, 8)
+	r := milp.Solve(context.Background(), p.Judged(match.Fewest), milp.Search{Most: 1})
+	if !r.Full || r.Proved {
+		t.Errorf("with a byte of memory: %+v", r)
 	}
 }

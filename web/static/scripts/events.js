@@ -18,7 +18,8 @@
     const at = document.getElementById("others");
     at.hidden = head.head === shown() || own.has(head.page);
     if (at.hidden) return;
-    at.querySelector("span").textContent = "This rig was changed elsewhere by " + (head.author || "somebody") + ": revision " + head.head + " is in force, and this page shows " + shown() + ".";
+    const by = head.author && head.author !== "at this machine" ? " by " + head.author : "";
+    at.querySelector("span").textContent = "This rig was changed elsewhere" + by + ": revision " + head.head + " is in force, and this page shows " + shown() + ".";
     at.querySelector("a").href = location.href.split("#")[0];
   }
 
