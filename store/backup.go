@@ -61,6 +61,7 @@ var backedUp = []table{
 var notBackedUp = map[string]string{
 	"goose_db_version": "the restoring Largo makes its own tables",
 	"gear_imports":     "files that were shown and not taken",
+	"verdicts":         "what the rules say of a rig is worked out anew",
 	"backups":          "when this database was copied away says nothing of another",
 }
 
@@ -227,7 +228,7 @@ func (s *Store) makeRoom(ctx context.Context, tx *sqlx.Tx, replace bool) error {
 	if there && !replace {
 		return ErrNotEmpty
 	}
-	_, err := tx.ExecContext(ctx, `TRUNCATE `+strings.Join(names, ", ")+`, gear_imports`)
+	_, err := tx.ExecContext(ctx, `TRUNCATE `+strings.Join(names, ", ")+`, gear_imports, verdicts`)
 	return known(err)
 }
 

@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"strings"
 
+	lru "github.com/hashicorp/golang-lru/v2"
+
 	"largo/core/fault"
 	"largo/core/gear"
 	"largo/core/rig"
@@ -69,6 +71,38 @@ func proper(v any, name string) any {
 		return v
 	}
 	return v
+}
+
+// remembered reads a document, or gives what it read before: the same bytes of
+// the same form are the same document. What it gives is shared, and only read.
+type remembered[T any] struct {
+	form form[T]
+	had  *lru.Cache[documentKey, T]
+}
+
+type documentKey struct {
+	doc     string
+	version int
+}
+
+func remember[T any](f form[T], most int) remembered[T] {
+	had, err := lru.New[documentKey, T](most)
+	if err != nil {
+		panic(err) // most is not above 0
+	}
+	return remembered[T]{f, had}
+}
+
+func (r remembered[T]) read(doc []byte, version int) (T, error) {
+	k := documentKey{string(doc), version}
+	if v, have := r.had.Get(k); have {
+		return v, nil
+	}
+	v, err := r.form.read(doc, version)
+	if err == nil {
+		r.had.Add(k, v)
+	}
+	return v, err
 }
 
 // read gives a document as it is today, or ErrUnreadable with the reason.

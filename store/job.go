@@ -25,7 +25,7 @@ type Job struct {
 	CanUndo  bool
 	CanRedo  bool
 	Archived bool   // it lies in the archive, or among what was deleted
-	Digest   string // of the rig: what follows from it follows from no other
+	Stamp    string // of the revision as it lies there: what follows from it follows from no other
 }
 
 // Revision is one state of a rig.
@@ -56,7 +56,7 @@ type jobRow struct {
 	Number   int       `db:"number"`
 	Parent   *int      `db:"parent"`
 	Version  int       `db:"version"`
-	Digest   string    `db:"digest"`
+	Stamp    string    `db:"stamp"`
 	Command  string    `db:"command"`
 	Page     *string   `db:"page"`
 	Said     string    `db:"said"`
@@ -68,7 +68,7 @@ type jobRow struct {
 
 func (r jobRow) job() Job {
 	j := Job{ID: r.ID, Slug: r.Slug, CanUndo: r.Parent != nil, CanRedo: r.CanRedo, Archived: r.Archived,
-		Command: r.Command, Digest: r.Digest, Revision: Revision{Number: r.Number, Said: r.Said, Author: r.Author, At: r.At}}
+		Command: r.Command, Stamp: r.Stamp, Revision: Revision{Number: r.Number, Said: r.Said, Author: r.Author, At: r.At}}
 	if r.Page != nil {
 		j.Page = *r.Page
 	}
@@ -76,7 +76,7 @@ func (r jobRow) job() Job {
 }
 
 const selectJob = `
-SELECT j.id, j.slug, r.number, r.parent, r.version, r.digest, r.command, r.page, r.said, r.author, r.at,
+SELECT j.id, j.slug, r.number, r.parent, r.version, r.xmin::text AS stamp, r.command, r.page, r.said, r.author, r.at,
        EXISTS (SELECT FROM revisions c WHERE c.job_id = j.id AND c.parent = j.head) AS can_redo,
        coalesce(j.archived_at, j.deleted_at) IS NOT NULL AS archived
 FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head`
@@ -91,7 +91,7 @@ func (s *Store) Job(ctx context.Context, slug string) (Job, error) {
 	}
 	j := row.job()
 	var err error
-	j.Rig, err = s.rigOf(ctx, rigKey{row.ID, row.Number, row.Digest}, row.Version)
+	j.Rig, err = s.rigOf(ctx, rigKey{row.ID, row.Number, row.Stamp}, row.Version)
 	return j, err
 }
 
@@ -101,7 +101,7 @@ func (s *Store) rigOf(ctx context.Context, k rigKey, version int) (rig.Rig, erro
 		return r, nil
 	}
 	var doc []byte
-	if err := s.db.GetContext(ctx, &doc, `SELECT rig FROM revisions WHERE job_id = $1 AND number = $2 AND digest = $3`, k.job, k.number, k.digest); err != nil {
+	if err := s.db.GetContext(ctx, &doc, `SELECT rig FROM revisions WHERE job_id = $1 AND number = $2 AND xmin::text = $3`, k.job, k.number, k.stamp); err != nil {
 		return rig.Rig{}, known(err)
 	}
 	r, err := rigForm.read(doc, version)
@@ -137,18 +137,18 @@ INSERT INTO jobs (slug, title, place, on_date, head) VALUES ($1, $2, $3, NULLIF(
 	})
 }
 
-// insertRevision keeps a state of a job and gives the digest of its rig.
-func insertRevision(ctx context.Context, tx *sqlx.Tx, job int64, number int, parent *int, doc []byte, c Change) (digest string, err error) {
-	verdict, err := json.Marshal(c.Verdict)
-	if err != nil {
+// insertRevision keeps a state of a job and gives its stamp.
+func insertRevision(ctx context.Context, tx *sqlx.Tx, job int64, number int, parent *int, doc []byte, c Change) (stamp string, err error) {
+	if err := tx.GetContext(ctx, &stamp, `
+INSERT INTO revisions (job_id, number, parent, rig, version, said, author, command, page)
+VALUES ($1, $2, $3, $4, $5, $6, $7, $8, NULLIF($9, '')::uuid) RETURNING xmin::text`,
+		job, number, parent, doc, rigForm.version, c.Said, c.Author, c.Command, c.Page); err != nil {
 		return "", err
 	}
-	// without rules it is judged when somebody asks
-	err = tx.GetContext(ctx, &digest, `
-INSERT INTO revisions (job_id, number, parent, rig, version, said, author, command, page, rules, verdict, worst, judged)
-VALUES ($1, $2, $3, $4, $5, $6, $7, $8, NULLIF($9, '')::uuid, $10, $11, $12, md5($4::jsonb::text)) RETURNING digest`,
-		job, number, parent, doc, rigForm.version, c.Said, c.Author, c.Command, c.Page, c.Verdict.Rules, verdict, c.Verdict.Worst)
-	return digest, err
+	if c.Verdict.Rules == "" {
+		return stamp, nil // it is judged when somebody asks
+	}
+	return stamp, setVerdict(ctx, tx, job, number, stamp, c.Verdict)
 }
 
 var notInSlug = regexp.MustCompile(`[^\p{L}\p{N}]+`)
@@ -190,7 +190,7 @@ const importSlug = "import"
 // Done is what a change was kept as.
 type Done struct {
 	Number int
-	Digest string // of the rig, "" when the command was kept before
+	Stamp  string // "" when the command was kept before
 }
 
 // Keep makes a change the revision in force. It gives ErrConflict when the job
@@ -213,7 +213,7 @@ func (s *Store) Keep(ctx context.Context, slug string, c Change) (done Done, err
 		if err := tx.GetContext(ctx, &number, `SELECT max(number) + 1 FROM revisions WHERE job_id = $1`, id); err != nil {
 			return "", err
 		}
-		if done.Digest, err = insertRevision(ctx, tx, id, number, &head, doc, c); err != nil {
+		if done.Stamp, err = insertRevision(ctx, tx, id, number, &head, doc, c); err != nil {
 			return "", err
 		}
 		if err := setHead(ctx, tx, id, number); err != nil {
@@ -291,15 +291,15 @@ FROM revisions r WHERE jobs.id = $1 AND r.job_id = $1 AND r.number = $2`, id, nu
 // mostNumber is the largest number of a revision that the database can hold.
 const mostNumber = 1<<31 - 1
 
-// RevisionDigest is the digest of a job's rig at a revision.
-func (s *Store) RevisionDigest(ctx context.Context, slug string, number int) (digest string, err error) {
+// RevisionStamp is the stamp of a job's revision.
+func (s *Store) RevisionStamp(ctx context.Context, slug string, number int) (stamp string, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	if number < 0 || number > mostNumber {
 		return "", ErrNotFound
 	}
-	return digest, known(s.db.GetContext(ctx, &digest, `
-SELECT r.digest FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number))
+	return stamp, known(s.db.GetContext(ctx, &stamp, `
+SELECT r.xmin::text FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number))
 }
 
 // RevisionRig reads the rig as it was at a revision.
@@ -312,13 +312,13 @@ func (s *Store) RevisionRig(ctx context.Context, slug string, number int) (rig.R
 	var row struct {
 		ID      int64
 		Version int
-		Digest  string
+		Stamp   string
 	}
 	if err := s.db.GetContext(ctx, &row, `
-SELECT j.id, r.version, r.digest FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
+SELECT j.id, r.version, r.xmin::text AS stamp FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
 		return rig.Rig{}, known(err)
 	}
-	return s.rigOf(ctx, rigKey{row.ID, number, row.Digest}, row.Version)
+	return s.rigOf(ctx, rigKey{row.ID, number, row.Stamp}, row.Version)
 }
 
 // NameRevision names a state of a job; an empty name takes the name away.

@@ -52,8 +52,8 @@ type Listed struct {
 	Number int
 	Brief  rig.Brief
 	At     time.Time // of the revision in force
-	Digest string
-	Judged bool // Verdict is what today's rules say of what is kept today
+	Stamp  string    // of the revision in force
+	Judged bool      // Verdict is what today's rules say of what is kept today
 	Verdict
 }
 
@@ -75,7 +75,11 @@ func (n *Counts) Count(l Listed) {
 	}
 }
 
-const freshVerdict = `(r.rules = $1 AND r.judged = r.digest)`
+// freshVerdict is the condition that a verdict v is of today's rules, $1, and of
+// the revision r as it lies there now.
+const freshVerdict = `(v.rules = $1 AND v.stamp = r.xmin::text)`
+
+const joinVerdict = ` LEFT JOIN verdicts v ON v.job_id = j.id AND v.number = j.head`
 
 // List lists the jobs of a shelf that hold every word typed, the latest date
 // first and those without one before all, some at a time; and how many there
@@ -83,17 +87,17 @@ const freshVerdict = `(r.rules = $1 AND r.judged = r.digest)`
 func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, most int) (jobs []Listed, n Counts, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	found := ` FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head WHERE ` + at.where() +
+	found := ` FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head` + joinVerdict + ` WHERE ` + at.where() +
 		` AND j.words || ' ' || coalesce(j.on_date::text, '') LIKE ALL ($2::text[])`
 	words := likeWords(typed)
 	if err := s.db.GetContext(ctx, &n, `SELECT count(*) AS all,
-       count(*) FILTER (WHERE `+freshVerdict+` AND r.worst = 3) AS stops, count(*) FILTER (WHERE `+freshVerdict+` AND r.worst = 9) AS unread,
-       count(*) FILTER (WHERE NOT `+freshVerdict+`) AS unjudged`+found, rules, words); err != nil {
+       count(*) FILTER (WHERE `+freshVerdict+` AND v.worst = 3) AS stops, count(*) FILTER (WHERE `+freshVerdict+` AND v.worst = 9) AS unread,
+       count(*) FILTER (WHERE `+freshVerdict+` IS NOT TRUE) AS unjudged`+found, rules, words); err != nil {
 		return nil, n, known(err)
 	}
 	var rows []struct {
 		ID             int64
-		Slug, Digest   string
+		Slug, Stamp    string
 		Title, Place   string
 		Number, Worst  int
 		Brief, Verdict []byte
@@ -101,13 +105,13 @@ func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, m
 		Fresh          bool
 	}
 	if err := s.db.SelectContext(ctx, &rows, `
-SELECT j.id, j.slug, j.title, j.place, r.number, r.digest, r.brief, r.verdict, r.worst, r.at, `+freshVerdict+` AS fresh`+found+`
+SELECT j.id, j.slug, j.title, j.place, r.number, r.xmin::text AS stamp, r.brief, coalesce(v.verdict, '{}') AS verdict, coalesce(v.worst, 0) AS worst, r.at, `+freshVerdict+` IS TRUE AS fresh`+found+`
 ORDER BY j.on_date DESC NULLS FIRST, j.id DESC OFFSET $3 LIMIT $4`, rules, words, skip, most); err != nil {
 		return nil, n, known(err)
 	}
 	jobs = make([]Listed, len(rows))
 	for i, r := range rows {
-		jobs[i] = Listed{ID: r.ID, Slug: r.Slug, Number: r.Number, Digest: r.Digest, At: r.At, Judged: r.Fresh}
+		jobs[i] = Listed{ID: r.ID, Slug: r.Slug, Number: r.Number, Stamp: r.Stamp, At: r.At, Judged: r.Fresh}
 		if json.Unmarshal(r.Brief, &jobs[i].Brief) != nil || jobs[i].Brief.Title == "" { // the rest will be found when it is judged
 			jobs[i].Brief = rig.Brief{Title: r.Title, Place: r.Place}
 		}
@@ -126,15 +130,15 @@ func (s *Store) Unjudged(ctx context.Context, rules string, most int) ([]Listed,
 	defer cancel()
 	var jobs []Listed
 	rows, err := s.db.QueryxContext(ctx, `
-SELECT j.id, j.slug, r.number, r.digest FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head
-WHERE NOT `+freshVerdict+` ORDER BY j.id DESC LIMIT $2`, rules, most)
+SELECT j.id, j.slug, r.number, r.xmin::text FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head`+joinVerdict+`
+WHERE `+freshVerdict+` IS NOT TRUE ORDER BY j.id DESC LIMIT $2`, rules, most)
 	if err != nil {
 		return nil, known(err)
 	}
 	defer rows.Close()
 	for rows.Next() {
 		var l Listed
-		if err := rows.Scan(&l.ID, &l.Slug, &l.Number, &l.Digest); err != nil {
+		if err := rows.Scan(&l.ID, &l.Slug, &l.Number, &l.Stamp); err != nil {
 			return nil, known(err)
 		}
 		jobs = append(jobs, l)
@@ -150,22 +154,25 @@ func (s *Store) ListedRig(ctx context.Context, l Listed) (rig.Rig, error) {
 	if err := s.db.GetContext(ctx, &version, `SELECT version FROM revisions WHERE job_id = $1 AND number = $2`, l.ID, l.Number); err != nil {
 		return rig.Rig{}, known(err)
 	}
-	return s.rigOf(ctx, rigKey{l.ID, l.Number, l.Digest}, version)
+	return s.rigOf(ctx, rigKey{l.ID, l.Number, l.Stamp}, version)
 }
 
-// SetVerdict keeps what the rules say of a listed job's revision, unless that
-// is another meanwhile.
+// SetVerdict keeps what the rules say of a listed job's revision as it was read.
 func (s *Store) SetVerdict(ctx context.Context, l Listed, v Verdict) error {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
+	return known(setVerdict(ctx, s.db, l.ID, l.Number, l.Stamp, v))
+}
+
+func setVerdict(ctx context.Context, db sqlx.ExecerContext, job int64, number int, stamp string, v Verdict) error {
 	doc, err := json.Marshal(v)
 	if err != nil {
 		return err
 	}
-	_, err = s.db.ExecContext(ctx, `
-UPDATE revisions SET judged = digest, rules = $4, verdict = $5, worst = $6 WHERE job_id = $1 AND number = $2 AND digest = $3`,
-		l.ID, l.Number, l.Digest, v.Rules, doc, v.Worst)
-	return known(err)
+	_, err = db.ExecContext(ctx, `
+INSERT INTO verdicts (job_id, number, stamp, rules, verdict, worst) SELECT job_id, number, $3, $4, $5, $6 FROM revisions WHERE job_id = $1 AND number = $2
+ON CONFLICT (job_id, number) DO UPDATE SET stamp = $3, rules = $4, verdict = $5, worst = $6`, job, number, stamp, v.Rules, doc, v.Worst)
+	return err
 }
 
 // MoveJob puts a job on another shelf. Whatever lies on one can be taken back.

@@ -30,10 +30,10 @@ type docRow struct {
 
 // readModels reads stored models; one that cannot be read is left out and
 // counted, so that a single bad document does not take the library away.
-func readModels(rows []docRow) (models []gear.Model, unread int) {
+func (s *Store) readModels(rows []docRow) (models []gear.Model, unread int) {
 	models = make([]gear.Model, 0, len(rows))
 	for _, r := range rows {
-		m, err := modelForm.read(r.Doc, r.Version)
+		m, err := s.models.read(r.Doc, r.Version)
 		if err != nil {
 			unread++
 			continue
@@ -52,7 +52,7 @@ func (s *Store) Models(ctx context.Context) ([]gear.Model, error) {
 	if err := s.db.SelectContext(ctx, &rows, `SELECT doc, version FROM models WHERE archived_at IS NULL ORDER BY kind, maker, name, id`); err != nil {
 		return nil, known(err)
 	}
-	models, _ := readModels(rows)
+	models, _ := s.readModels(rows)
 	return models, nil
 }
 
@@ -64,7 +64,7 @@ func (s *Store) AllModels(ctx context.Context) ([]gear.Model, error) {
 	if err := s.db.SelectContext(ctx, &rows, `SELECT doc, version FROM models ORDER BY kind, maker, name, id`); err != nil {
 		return nil, known(err)
 	}
-	models, _ := readModels(rows)
+	models, _ := s.readModels(rows)
 	return models, nil
 }
 
@@ -93,7 +93,7 @@ func (s *Store) SearchModels(ctx context.Context, typed string, archived bool, m
 		return f, known(err)
 	}
 	for _, r := range rows {
-		if m, err := modelForm.read(r.Doc, r.Version); err == nil {
+		if m, err := s.models.read(r.Doc, r.Version); err == nil {
 			f.Models = append(f.Models, m)
 		} else {
 			f.Unread = append(f.Unread, r.ID)
@@ -153,7 +153,7 @@ FROM models m WHERE m.id = $1`, id); err != nil {
 	}
 	k := Kept{Head: row.Head, Archived: row.Archived, CanUndo: row.CanUndo, CanRedo: row.CanRedo}
 	var err error
-	k.Model, err = modelForm.read(row.Doc, row.Version)
+	k.Model, err = s.models.read(row.Doc, row.Version)
 	return k, err
 }
 

@@ -36,7 +36,7 @@ ORDER BY m.kind, m.maker, m.name, m.id, s.place`, id); err != nil {
 	}
 	held := make([]gear.Holding, 0, len(rows))
 	for _, r := range rows {
-		m, err := modelForm.read(r.Doc, r.Version)
+		m, err := s.models.read(r.Doc, r.Version)
 		if err != nil {
 			continue // the library says which it is
 		}

@@ -22,6 +22,7 @@ import (
 	"github.com/pressly/goose/v3"
 	"github.com/pressly/goose/v3/lock"
 
+	"largo/core/gear"
 	"largo/core/rig"
 )
 
@@ -47,18 +48,22 @@ type Store struct {
 	db  *sqlx.DB
 	dsn string
 	// rigs are decoded and checked revisions by what tells them apart for good:
-	// a revision never changes, and one that was tampered with has another digest.
-	rigs *lru.Cache[rigKey, rig.Rig]
+	// a revision never changes, and one that was tampered with has another stamp.
+	rigs   *lru.Cache[rigKey, rig.Rig]
+	models remembered[gear.Model]
 }
 
 type rigKey struct {
 	job    int64
 	number int
-	digest string
+	stamp  string // the transaction that wrote the row, xmin: another after every change, and after a restore
 }
 
-// rigsKept is how many decoded rigs are held in memory.
-const rigsKept = 64
+// How many decoded rigs and models are held in memory.
+const (
+	rigsKept   = 64
+	modelsKept = 4096
+)
 
 // Open connects to a database and brings its tables up to date. Several servers
 // may open one at once: they wait for each other.
@@ -73,7 +78,7 @@ func Open(ctx context.Context, dsn string) (*Store, error) {
 	if err != nil {
 		return nil, err
 	}
-	s := &Store{db: db, dsn: dsn, rigs: rigs}
+	s := &Store{db: db, dsn: dsn, rigs: rigs, models: remember(modelForm, modelsKept)}
 	if err := s.migrate(ctx); err != nil {
 		db.Close()
 		return nil, fmt.Errorf("migrating: %w", known(err))

@@ -73,8 +73,8 @@ func (s *Server) keep(c *gin.Context, slug string, change store.Change) error {
 		return err
 	}
 	c.Set(keptKey, fmt.Sprintf("Your edit was kept, as revision %d.", done.Number))
-	if done.Digest != "" {
-		s.recall.reports.Add(revision{slug, done.Digest}, report)
+	if done.Stamp != "" {
+		s.recall.reports.Add(revision{slug, done.Stamp}, report)
 	}
 	return nil
 }

@@ -161,13 +161,13 @@ func findMend(report *survey.Report, id, n string) (finding.Finding, finding.Way
 
 // fillChanged tells what the last edit did, as before and after.
 func (s *Server) fillChanged(p *page, since int) error {
-	digest, err := s.store.RevisionDigest(p.gin, p.Job.Slug, since)
+	stamp, err := s.store.RevisionStamp(p.gin, p.Job.Slug, since)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil
 	} else if err != nil {
 		return err
 	}
-	if report, have := s.recall.reports.Get(revision{p.Job.Slug, digest}); have {
+	if report, have := s.recall.reports.Get(revision{p.Job.Slug, stamp}); have {
 		p.setChanged(report)
 		return nil
 	}

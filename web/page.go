@@ -265,6 +265,16 @@ type choice struct {
 	Chosen       bool
 }
 
+// Options writes the choices of a field. A page may offer hundreds of them, so
+// the template leaves this to Go.
+func (f field) Options() template.HTML {
+	var w pen
+	for _, c := range f.Choices {
+		w.put(`<option value="`, said(c.Value), `"`, when(c.Chosen, " selected"), `>`, said(c.Label), `</option>`)
+	}
+	return template.HTML(w.String())
+}
+
 // Field makes an input of a form; form tells the forms of a page apart.
 func (p *page) Field(form, name, label, value, hint string) field {
 	f := field{ID: ident(form + "-" + name), Name: name, Label: label, Value: value, Hint: hint, Kind: "text"}

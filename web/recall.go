@@ -22,11 +22,11 @@ type recall struct {
 	plans *lru.Cache[planKey, match.Answer]
 }
 
-// revision tells the rig of a job by its digest: numbers of jobs and revisions
-// may mean others after a restore.
+// revision tells the rig of a job by the stamp of its revision: numbers may mean
+// others after a restore.
 type revision struct {
-	job    string
-	digest string
+	job   string
+	stamp string
 }
 
 func newRecall() recall {
@@ -45,7 +45,7 @@ func recent[K comparable, V any](most int) *lru.Cache[K, V] {
 // survey is what follows from a job as it stands. It is shared: whoever gets
 // it only reads.
 func (s *Server) survey(j store.Job) *survey.Report {
-	at := revision{j.Slug, j.Digest}
+	at := revision{j.Slug, j.Stamp}
 	if report, have := s.recall.reports.Get(at); have {
 		return report
 	}

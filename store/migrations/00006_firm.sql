@@ -19,18 +19,24 @@ ALTER TABLE jobs
     ADD COLUMN words text GENERATED ALWAYS AS (lower(title || ' ' || place)) STORED;
 CREATE INDEX jobs_listed ON jobs (on_date DESC, id DESC);
 
--- What a revision holds is told by its digest. What the rules said of it is
--- kept beside it with that digest and the id of the rules, so that the list of
--- jobs need not survey every rig, and never shows what was said of another.
 ALTER TABLE revisions
     ADD COLUMN version integer NOT NULL DEFAULT 1, -- of the document
     ADD COLUMN page    uuid,                       -- the page that sent the edit
-    ADD COLUMN digest  text GENERATED ALWAYS AS (md5(rig::text)) STORED,
-    ADD COLUMN brief   jsonb GENERATED ALWAYS AS (rig->'brief') STORED,
-    ADD COLUMN judged  text NOT NULL DEFAULT '',   -- the digest of what was judged
-    ADD COLUMN rules   text NOT NULL DEFAULT '',   -- by which rules
-    ADD COLUMN verdict jsonb NOT NULL DEFAULT '{}',
-    ADD COLUMN worst   integer NOT NULL DEFAULT 0; -- 0 fine to 3 stop, 9 cannot be read
+    ADD COLUMN brief   jsonb GENERATED ALWAYS AS (rig->'brief') STORED;
+
+-- What the rules said of a revision, so that the list of jobs need not survey
+-- every rig. It is of the rules and the row (by its xmin) that it names, and of
+-- no other.
+CREATE TABLE verdicts (
+    job_id  bigint NOT NULL,
+    number  integer NOT NULL,
+    stamp   text NOT NULL,
+    rules   text NOT NULL,
+    verdict jsonb NOT NULL,
+    worst   integer NOT NULL, -- 0 fine to 3 stop, 9 cannot be read
+    PRIMARY KEY (job_id, number),
+    FOREIGN KEY (job_id, number) REFERENCES revisions ON DELETE CASCADE
+);
 
 -- A revision that waited for another is later than it.
 ALTER TABLE revisions ALTER COLUMN at SET DEFAULT clock_timestamp();
@@ -97,9 +103,9 @@ CREATE TABLE backups (
 );
 
 -- +goose Down
-DROP TABLE backups, stock_changes, stock_acts, model_revisions, moves, commands;
+DROP TABLE verdicts, backups, stock_changes, stock_acts, model_revisions, moves, commands;
 ALTER TABLE gear_imports DROP COLUMN bases;
 ALTER TABLE models DROP COLUMN head, DROP COLUMN archived_at, DROP COLUMN version;
-ALTER TABLE revisions DROP COLUMN version, DROP COLUMN page, DROP COLUMN digest, DROP COLUMN brief, DROP COLUMN judged, DROP COLUMN rules, DROP COLUMN verdict, DROP COLUMN worst;
+ALTER TABLE revisions DROP COLUMN version, DROP COLUMN page, DROP COLUMN brief;
 DROP INDEX jobs_listed;
 ALTER TABLE jobs DROP COLUMN archived_at, DROP COLUMN deleted_at, DROP COLUMN words;
