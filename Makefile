@@ -1,5 +1,5 @@
 # Largo: `make demo` to try it, `make test` to check it.
-.PHONY: demo build test check bench load screenshots fuzz chaos
+.PHONY: demo build test check bench load screenshots fuzz chaos mutate
 
 build:
 	@echo "largo: building (the first time takes about two minutes)"
@@ -56,3 +56,8 @@ fuzz:
 chaos:
 	@scripts/install.sh test
 	LARGO_CHAOS=100 LARGO_ROUNDS=20 go test -count=1 -timeout 40m -v -run 'Chaos|ServersStartTogether' ./cmd/largo ./store
+
+# Breaks rules of the core one at a time and prints which of them no test
+# notices; fails when more than one in twenty survives.
+mutate:
+	go run ./scripts/mutate

@@ -35,6 +35,7 @@ var rooms = map[string]string{
 	"store/storetest": "store store/cluster",
 	"web":             "core/* exchange store",
 	"web/browsertest": "",
+	"scripts/mutate":  "",
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 

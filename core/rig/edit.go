@@ -156,15 +156,12 @@ func (e ChangeDevice) change(r *Rig) error {
 	d := &r.Devices[i]
 	before := d.SwitchName()
 	d.Tag, d.Place, d.Switch, d.Aim, d.Distance = e.NewTag, e.Place, e.Switch, e.Aim, e.Distance
-	for i := range r.Links {
-		for _, end := range []*Ref{&r.Links[i].From, &r.Links[i].To} {
-			if end.Device == e.Tag {
-				end.Device = e.NewTag
+	for k := range r.Links {
+		r.Links[k].references(func(tag *string) {
+			if *tag == e.Tag {
+				*tag = e.NewTag
 			}
-		}
-		if r.Links[i].Via == e.Tag {
-			r.Links[i].Via = e.NewTag
-		}
+		})
 	}
 	r.followSwitch(before, d.SwitchName())
 	return nil
@@ -198,10 +195,12 @@ func (e RemoveDevice) change(r *Rig) error {
 	gone := r.Devices[i]
 	r.Devices = slices.Delete(r.Devices, i, i+1)
 	r.Links = slices.DeleteFunc(r.Links, func(k Link) bool { return k.From.Device == e.Tag || k.To.Device == e.Tag })
-	for i := range r.Links {
-		if r.Links[i].Via == e.Tag {
-			r.Links[i].Via = ""
-		}
+	for k := range r.Links { // what only runs through it goes on without it
+		r.Links[k].references(func(tag *string) {
+			if *tag == e.Tag {
+				*tag = ""
+			}
+		})
 	}
 	r.forget()
 	if !slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == gone.SwitchName() }) {

@@ -130,6 +130,14 @@ type Link struct {
 	Via     string                            `json:"via,omitempty"`    // the stage box or multicore that it runs in
 }
 
+// references visits every place of a link that names a device by its tag. A new
+// field that does belongs here: renaming and removing follow it.
+func (k *Link) references(visit func(tag *string)) {
+	visit(&k.From.Device)
+	visit(&k.To.Device)
+	visit(&k.Via)
+}
+
 // PairSetting gives how a pair is set: separate in and out unless said.
 func (d Device) PairSetting(pair int) Pair {
 	p := Pair{gear.Separate, SeparateIn}

@@ -1,0 +1,80 @@
+package rig
+
+import (
+	"encoding/json"
+	"reflect"
+	"strings"
+	"testing"
+
+	"largo/core/gear"
+	"largo/core/unit"
+)
+
+// full is a rig in which nothing is left out and one device is named wherever
+// a device can be named.
+func full() Rig {
+	length, area := unit.Of(unit.Metre(5)), unit.Of(unit.SquareMillimetre(2.5))
+	return Rig{
+		Brief: Brief{Title: "T", Place: "P", Date: "2027-06-12", Listeners: 1, Outdoors: true, Programme: Music, Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w",
+			Distance: length, Region: Region230, Mains: "m"},
+		Policy: Within, Bridging: Never,
+		Models: []gear.Model{{ID: "m"}},
+		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "", Aim: Stage, Distance: length, Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
+			Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}}, Readings: []Reading{{"out A", 5}}, Phantom: []string{"in 1"}, Spot: &Spot{1, 1}},
+			{Tag: "OTHER", Model: "m", Switch: "strip"}},
+		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area, Cables: []string{"m"}, Via: "ZZZ"},
+			{From: Ref{"OTHER", "a"}, To: Ref{"ZZZ", "b"}}, {From: Ref{"OTHER", "a"}, To: Ref{"OTHER", "c"}, Via: "ZZZ"}},
+		Order: []string{"ZZZ", "strip"},
+	}
+}
+
+// A field or list that is added to the rig is filled in full, or this fails: so
+// that no reference to a device can be forgotten by those who rename or remove.
+func TestTheFullRigIsFull(t *testing.T) {
+	var walk func(path string, v reflect.Value)
+	walk = func(path string, v reflect.Value) {
+		switch v.Kind() {
+		case reflect.Slice:
+			if v.Len() == 0 {
+				t.Errorf("%s is empty in the full rig", path)
+				return
+			}
+			walk(path+"[0]", v.Index(0))
+		case reflect.Pointer:
+			if v.IsNil() {
+				t.Errorf("%s is missing in the full rig", path)
+			}
+		case reflect.Struct:
+			if v.Type().PkgPath() == reflect.TypeFor[Rig]().PkgPath() {
+				for i := range v.NumField() {
+					walk(path+"."+v.Type().Field(i).Name, v.Field(i))
+				}
+			} else if v.IsZero() {
+				t.Errorf("%s is unknown in the full rig", path)
+			}
+		case reflect.String, reflect.Int, reflect.Bool:
+			// a device that shares no switch names none
+			if v.IsZero() && !strings.HasSuffix(path, "Switch") && !strings.HasSuffix(path, "Channel") {
+				t.Errorf("%s is empty in the full rig", path)
+			}
+		}
+	}
+	walk("rig", reflect.ValueOf(full()))
+}
+
+func TestRenamingAndRemovingFollowEveryReference(t *testing.T) {
+	renamed := full()
+	if err := (ChangeDevice{Tag: "ZZZ", NewTag: "YYY", Place: "p"}).change(&renamed); err != nil {
+		t.Fatal(err)
+	}
+	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 6 {
+		t.Errorf("renamed: %s", b)
+	}
+	removed := full()
+	if err := (RemoveDevice{Tag: "ZZZ"}).change(&removed); err != nil {
+		t.Fatal(err)
+	}
+	if b, _ := json.Marshal(removed); strings.Contains(string(b), "ZZZ") || len(removed.Links) != 1 {
+		t.Errorf("removed: %s", b)
+	}
+}
