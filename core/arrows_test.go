@@ -22,6 +22,7 @@ var rooms = map[string]string{
 	"core/finding": "core/words core/reckon core/rig",
 	"core/load":    "core/unit core/reckon core/gear core/rig",
 	"core/order":   "core/unit core/gear core/rig",
+	"core/stage":   "core/reckon core/rig core/finding core/load core/order",
 	"core/brief":   stageMay, "core/match": stageMay + " core/milp", "core/wire": stageMay, "core/protect": stageMay, "core/start": stageMay, "core/strike": stageMay,
 	"core/survey":     stageMay + " core/brief core/match core/wire core/protect core/start core/strike",
 	"core/rigtest":    "core/unit core/gear core/rig",
@@ -39,7 +40,7 @@ var rooms = map[string]string{
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
-const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load core/order"
+const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load core/order core/stage"
 
 // pure is what the core may not know of.
 var pure = []string{"net", "net/http", "html/template", "text/template", "database/sql", "os", "os/exec", "time", "io/fs"}

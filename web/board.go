@@ -10,7 +10,9 @@ import (
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/rig"
+	"largo/core/survey"
 	"largo/core/wire"
 	"largo/core/words"
 )
@@ -119,7 +121,7 @@ func (p *page) drawBoard(chosen string, leadTo, follow rig.Ref) board {
 		d.used[k.From.Device] = appendOnce(d.used[k.From.Device], k.From.Port)
 		d.used[k.To.Device] = appendOnce(d.used[k.To.Device], k.To.Port)
 	}
-	for _, o := range p.report.Match.Outputs {
+	for _, o := range survey.Of[match.Verdict](p.report).Outputs {
 		if len(o.Boxes) > 0 && o.Nominal.Known() {
 			d.loads[o.At] = o.Nominal.Text()
 		}

@@ -6,8 +6,11 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/brief"
 	"largo/core/finding"
+	"largo/core/match"
 	"largo/core/rig"
+	"largo/core/survey"
 	"largo/core/unit"
 )
 
@@ -19,7 +22,7 @@ type briefView struct {
 }
 
 func (s *Server) viewBrief(p *page) error {
-	b, v, m := p.job.Rig.Brief, p.report.Brief, p.report.Match
+	b, v, m := p.job.Rig.Brief, survey.Of[brief.Verdict](p.report), survey.Of[match.Verdict](p.report)
 	p.Verdict = briefVerdict(p)
 	p.Body = briefView{
 		Ruler: levelRuler(float64(b.Wanted.Or(0)), valueOf(m.Average)),
@@ -30,7 +33,7 @@ func (s *Server) viewBrief(p *page) error {
 }
 
 func briefVerdict(p *page) string {
-	b, spare := p.job.Rig.Brief, p.report.Match.Spare
+	b, spare := p.job.Rig.Brief, survey.Of[match.Verdict](p.report).Spare
 	wanted, known := b.Wanted.Get()
 	switch {
 	case !known:

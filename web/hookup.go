@@ -10,6 +10,7 @@ import (
 	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/rig"
+	"largo/core/survey"
 	"largo/core/wire"
 	"largo/store"
 )
@@ -55,7 +56,7 @@ func (s *Server) hookUp(c *gin.Context) {
 	default:
 		p.Verdict = h.Tag + " bridged on " + channels + ", one of them turned " + string(h.Inverts) + "."
 	}
-	for _, t := range p.report.Lines {
+	for _, t := range survey.Of[wire.Verdict](p.report).Lines {
 		if t.At == (rig.Ref{Device: h.Tag, Port: gear.BridgePort(pair)}) && t.Low.Known() {
 			v.Reads = t.Low.Text() + " to " + t.High.Text()
 		}

@@ -76,7 +76,7 @@ func (s *Server) viewMatch(p *page) error {
 			view.Amps = append(view.Amps, p.ampView(&r.Devices[i], m))
 		}
 	}
-	for _, a := range p.report.Match.Active {
+	for _, a := range survey.Of[match.Verdict](p.report).Active {
 		fed := "not fed at line level"
 		if a.Fed {
 			fed = p.report.Index.Programme(rig.Ref{Device: a.Tag, Port: "in"})
@@ -90,7 +90,7 @@ func (s *Server) viewMatch(p *page) error {
 
 // matchVerdict says in one line how the rig is matched.
 func matchVerdict(report *survey.Report) string {
-	v := report.Match
+	v := survey.Of[match.Verdict](report)
 	under, unknown := 0, 0
 	for _, o := range v.Outputs {
 		switch {
@@ -153,7 +153,7 @@ func plural(n int, one, many string) string {
 
 func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {
 	v := ampView{Tag: d.Tag, Title: m.Title(), Place: d.Place}
-	for _, o := range p.report.Match.Outputs {
+	for _, o := range survey.Of[match.Verdict](p.report).Outputs {
 		if o.At.Device == d.Tag {
 			v.Outputs = append(v.Outputs, p.outputView(o))
 		}
@@ -205,11 +205,11 @@ func (p *page) pairView(d *rig.Device, pair int) pairView {
 	v := pairView{Form: form, Tag: d.Tag, Name: gear.ChannelName(2*pair) + " " + gear.ChannelName(2*pair+1), Pair: pair, Set: pairText(set),
 		Output: p.Choose(form, "output", "Outputs", string(set.Output), choice{Value: string(gear.Separate), Label: "separate"}, choice{Value: string(gear.Bridged), Label: "bridged"}),
 		Input:  p.Choose(form, "input", "Inputs", string(set.Input), choice{Value: string(rig.SeparateIn), Label: "separate"}, choice{Value: string(rig.ParallelIn), Label: "parallel"})}
-	for _, a := range p.report.Match.Pairs {
+	for _, a := range survey.Of[match.Verdict](p.report).Pairs {
 		if a.Tag != d.Tag || a.Pair != pair {
 			continue
 		}
-		place := survey.PairName(a)
+		place := a.Name()
 		v.Advice, v.Reason, v.Proposal, v.Adopt = true, a.Reason, pairText(a.Proposed), a.Proposed != a.Set
 		v.May, v.Because = string(a.May), a.Because
 		v.Buys, v.Bridged, v.Now = p.sum(place, a.Buys), p.sum(place, a.Bridged), p.sum(place, a.Now)
@@ -247,7 +247,7 @@ func (s *Server) setPair(c *gin.Context, at finding.Stage) {
 func (s *Server) adoptPair(c *gin.Context) {
 	s.edit(c, finding.Match, "adopt", func(r rig.Rig, f *form) rig.Edit {
 		report := survey.Survey(r)
-		for _, a := range report.Match.Pairs {
+		for _, a := range survey.Of[match.Verdict](report).Pairs {
 			if a.Tag == f.text("tag") && a.Pair == f.number("pair", "pairs") {
 				if e := a.Adopt(report.Index); e != nil {
 					return e

@@ -14,6 +14,7 @@ import (
 	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/rig"
+	"largo/core/survey"
 	"largo/core/unit"
 	"largo/core/wire"
 	"largo/store"
@@ -72,7 +73,7 @@ func (s *Server) output(c *gin.Context) {
 	at := readRef(c.Query("at"))
 	var o match.Output
 	found := false
-	for _, one := range p.report.Match.Outputs {
+	for _, one := range survey.Of[match.Verdict](p.report).Outputs {
 		if one.At == at {
 			o, found = one, true
 		}

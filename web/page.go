@@ -184,8 +184,9 @@ func ago(d time.Duration) string {
 }
 
 func strip(slug string, here finding.Stage, report *survey.Report) []stripItem {
-	items := make([]stripItem, 0, len(finding.Stages))
-	for _, at := range finding.Stages {
+	items := make([]stripItem, 0, len(survey.Stages))
+	for _, stage := range survey.Stages {
+		at := stage.Name
 		fs := report.At(at)
 		item := stripItem{Title: at.Title(), Href: "/jobs/" + slug + "/" + string(at), Here: at == here, State: "fine"}
 		if w := finding.Worst(fs); w > 0 {
@@ -206,8 +207,9 @@ func strip(slug string, here finding.Stage, report *survey.Report) []stripItem {
 // finds lists where the command line can go.
 func finds(slug string, r rig.Rig) []findItem {
 	base := "/jobs/" + slug
-	items := make([]findItem, 0, len(finding.Stages)+len(r.Devices)+4)
-	for _, at := range finding.Stages {
+	items := make([]findItem, 0, len(survey.Stages)+len(r.Devices)+4)
+	for _, stage := range survey.Stages {
+		at := stage.Name
 		items = append(items, findItem{Label: at.Title(), Note: "stage", Href: base + "/" + string(at)})
 	}
 	items = append(items,

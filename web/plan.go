@@ -269,7 +269,7 @@ func (v *planView) fillForm(p *page, pl planning, f *form) {
 		asked("spare", "Spares of each model", "left in the truck"),
 		asked("circuits", "Circuits carry", "as 16 A, 16 A; empty: not asked"),
 	}
-	for _, o := range p.report.Match.Outputs {
+	for _, o := range survey.Of[match.Verdict](p.report).Outputs {
 		if o.Live && len(o.Boxes) > 0 {
 			ref := refValue(o.At)
 			v.Keeps = append(v.Keeps, choice{Value: ref, Label: o.At.Device + " " + strings.TrimPrefix(o.At.Port, "out ") + ", " + strings.Join(load.Tags(o.Output.Boxes), ", "), Chosen: slices.Contains(f.values("keep"), ref)})
@@ -330,7 +330,7 @@ func (v *planView) compare(p *page, pl planning, plans []match.Plan, chosen int)
 	for _, set := range sets {
 		v.Columns = append(v.Columns, v.column(p, plans, set, chosen))
 	}
-	now := match.AsItIs(pl.index, p.report.Match.Outputs, pl.wishes)
+	now := match.AsItIs(pl.index, survey.Of[match.Verdict](p.report).Outputs, pl.wishes)
 	for _, figure := range planFigures {
 		row := planRow{Name: figure.name, Cells: []planCell{{Text: figure.text(now)}}}
 		least, most := math.Inf(1), math.Inf(-1)

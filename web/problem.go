@@ -9,7 +9,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"largo/core/fault"
-	"largo/core/finding"
+	"largo/core/survey"
 	"largo/store"
 )
 
@@ -118,7 +118,8 @@ func (s *Server) offerWaysOut(c *gin.Context, v *problemView) {
 		return
 	}
 	v.Job, v.Head = slug, head.Head
-	for _, at := range finding.Stages {
+	for _, stage := range survey.Stages {
+		at := stage.Name
 		v.Elsewhere = append(v.Elsewhere, choice{Label: at.Title(), Value: "/jobs/" + slug + "/" + string(at)})
 	}
 	v.Elsewhere = append(v.Elsewhere, choice{Label: "History", Value: "/jobs/" + slug + "/history"})

@@ -11,6 +11,7 @@ import (
 	"largo/core/load"
 	"largo/core/protect"
 	"largo/core/rig"
+	"largo/core/survey"
 	"largo/core/unit"
 	"largo/core/words"
 )
@@ -33,7 +34,7 @@ type limitView struct {
 func (s *Server) viewProtect(p *page) error {
 	p.Verdict = protectVerdict(p)
 	var v protectView
-	for _, l := range p.report.Protect {
+	for _, l := range survey.Of[protect.Verdict](p.report).Outputs {
 		v.Outputs = append(v.Outputs, p.limitView(l))
 	}
 	p.Body = v
@@ -63,10 +64,10 @@ func protectVerdict(p *page) string {
 		parts = append(parts, "For "+words.Small(plural(unknown, "output", "outputs"))+" no limit can be given.")
 	}
 	switch {
-	case len(p.report.Protect) == 0:
+	case len(survey.Of[protect.Verdict](p.report).Outputs) == 0:
 		return "No amplifier drives a box yet, so there is nothing to limit."
 	case len(parts) == 0:
-		return fmt.Sprintf("%s held within what the boxes stand.", plural(len(p.report.Protect), "output is", "outputs are"))
+		return fmt.Sprintf("%s held within what the boxes stand.", plural(len(survey.Of[protect.Verdict](p.report).Outputs), "output is", "outputs are"))
 	}
 	return strings.Join(parts, " ")
 }

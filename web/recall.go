@@ -50,6 +50,9 @@ func (s *Server) survey(j store.Job) *survey.Report {
 		return report
 	}
 	report := survey.Survey(j.Rig)
+	for at, why := range report.Broken {
+		s.log.Error("a stage cannot judge a rig", "stage", at, "job", j.Slug, "revision", j.Number, "why", why)
+	}
 	s.recall.reports.Add(at, report)
 	return report
 }

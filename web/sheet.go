@@ -9,9 +9,13 @@ import (
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
+	"largo/core/match"
 	"largo/core/order"
 	"largo/core/protect"
 	"largo/core/rig"
+	"largo/core/start"
+	"largo/core/strike"
+	"largo/core/survey"
 )
 
 // sheetView is the page for the crew's hands.
@@ -41,7 +45,7 @@ func (s *Server) sheet(c *gin.Context) {
 	j := p.job
 	b := j.Rig.Brief
 	v := sheetView{Title: b.Title, Facts: strings.Join(nonEmpty(b.Place, facts(b)), " · "), Mains: b.Mains, Revision: j.Number,
-		Up: p.report.Start.Steps, Down: p.report.Strike.Steps, UpTotal: p.report.Start.Total.Text(), DownTotal: p.report.Strike.Total.Text()}
+		Up: survey.Of[start.Plan](p.report).Steps, Down: survey.Of[strike.Plan](p.report).Steps, UpTotal: survey.Of[start.Plan](p.report).Total.Text(), DownTotal: survey.Of[strike.Plan](p.report).Total.Text()}
 	if b.Wanted.Known() {
 		v.Wanted = b.Wanted.String() + " LAeq at " + b.Distance.String()
 	}
@@ -50,7 +54,7 @@ func (s *Server) sheet(c *gin.Context) {
 			v.Amps = append(v.Amps, p.sheetAmp(d, m))
 		}
 	}
-	for _, l := range p.report.Protect {
+	for _, l := range survey.Of[protect.Verdict](p.report).Outputs {
 		v.Limits = append(v.Limits, sheetLimitOf(l))
 	}
 	for _, f := range p.report.Findings {
@@ -92,7 +96,7 @@ func (p *page) sheetAmp(d rig.Device, m *gear.Model) sheetAmp {
 			a.Knobs += "; others fully up"
 		}
 	}
-	for _, o := range p.report.Match.Outputs {
+	for _, o := range survey.Of[match.Verdict](p.report).Outputs {
 		if o.At.Device == d.Tag && len(o.Boxes) > 0 {
 			drives = append(drives, strings.TrimPrefix(o.At.Port, "out ")+": "+strings.Join(load.Tags(o.Output.Boxes), ", ")+" ("+o.Nominal.Text()+")")
 		}

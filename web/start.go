@@ -8,10 +8,12 @@ import (
 
 	"largo/core/finding"
 	"largo/core/rig"
+	"largo/core/start"
+	"largo/core/survey"
 )
 
 func (s *Server) viewStart(p *page) error {
-	plan := p.report.Start
+	plan := survey.Of[start.Plan](p.report)
 	wrong := map[string]bool{}
 	for _, f := range p.report.At(finding.Start) {
 		if f.Gravity == finding.Stop {

@@ -1,9 +1,14 @@
 package web
 
-import "fmt"
+import (
+	"fmt"
+
+	"largo/core/strike"
+	"largo/core/survey"
+)
 
 func (s *Server) viewStrike(p *page) error {
-	plan := p.report.Strike
+	plan := survey.Of[strike.Plan](p.report)
 	p.Verdict = "Nothing in the rig has a switch yet."
 	if len(plan.Steps) > 0 {
 		loud := 0

@@ -8,8 +8,10 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/brief"
 	"largo/core/match"
 	"largo/core/reckon"
+	"largo/core/survey"
 	"largo/core/unit"
 )
 
@@ -44,7 +46,7 @@ func (s *Server) whatIf(c *gin.Context) {
 	f := &form{c: c, query: c.Request.URL.Query()}
 	now, named := nowOf(p)
 	w := now
-	v := whatIfView{Guess: p.report.Brief.Guess}
+	v := whatIfView{Guess: survey.Of[brief.Verdict](p.report).Guess}
 	take := func(name, label, symbol string, low, high, step float64, at *float64) {
 		if t := f.text(name); t != "" {
 			if x, err := strconv.ParseFloat(t, 64); err == nil && !math.IsNaN(x) {
@@ -72,7 +74,8 @@ func (s *Server) whatIf(c *gin.Context) {
 func nowOf(p *page) (now match.WhatIf, named bool) {
 	now = match.WhatIf{Sensitivity: 97, Power: 300, Boxes: 2, Distance: p.job.Rig.Brief.Distance.Or(10), Celsius: 20, Humidity: 50}
 	n, watts, keen := 0, 0.0, 0.0
-	for _, b := range p.report.Match.Heard() {
+	judged := survey.Of[match.Verdict](p.report)
+	for _, b := range judged.Heard() {
 		if s := b.Speaker.OneWattSensitivity(); b.Power.Known() && s.Known() {
 			n++
 			watts += b.Power.Value

@@ -16,6 +16,7 @@ import (
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
@@ -165,7 +166,7 @@ func (v *wireView) lists(p *page) []choice {
 		list[1].Label += fmt.Sprintf(", %d short", v.Short)
 	}
 	wrong := 0
-	for _, t := range p.report.Lines {
+	for _, t := range survey.Of[wire.Verdict](p.report).Lines {
 		if t.Wrong {
 			wrong++
 		}
@@ -212,8 +213,8 @@ func wireVerdict(p *page) string {
 
 func (p *page) linkViews() []linkView {
 	losses := map[rig.Ref]linkView{}
-	for _, l := range p.report.Leads {
-		losses[l.Link.To] = linkView{Loss: p.sum(survey.LeadName(l), l.Loss), HasLoss: true}
+	for _, l := range survey.Of[wire.Verdict](p.report).Leads {
+		losses[l.Link.To] = linkView{Loss: p.sum(l.Name(), l.Loss), HasLoss: true}
 	}
 	var views []linkView
 	for _, k := range wire.PatchList(p.report.Index) {
@@ -287,11 +288,11 @@ func (f *form) tags(name string) []string {
 
 func (p *page) lineViews() []lineView {
 	boxes := map[rig.Ref]string{}
-	for _, o := range p.report.Match.Outputs {
+	for _, o := range survey.Of[match.Verdict](p.report).Outputs {
 		boxes[o.At] = strings.Join(load.Tags(o.Output.Boxes), ", ")
 	}
 	var views []lineView
-	for _, t := range p.report.Lines {
+	for _, t := range survey.Of[wire.Verdict](p.report).Lines {
 		name := t.At.String()
 		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says, Words: t.Words, Wrong: t.Wrong,
 			Low: p.sum(name, t.Low), High: p.sum(name, t.High), Field: p.Field("line "+name, "dc", "Reading of "+name, typed(t.Read), "")})

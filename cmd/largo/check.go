@@ -11,6 +11,9 @@ import (
 
 	"largo/core/fault"
 	"largo/core/finding"
+	"largo/core/stage"
+	"largo/core/start"
+	"largo/core/strike"
 	"largo/core/survey"
 	"largo/exchange"
 )
@@ -90,13 +93,13 @@ func writeText(w io.Writer, p *survey.Report) error {
 			out.line("  %-40s %12s   %s", f.Name, f.Text(), f.Working())
 		}
 	}
-	for _, s := range p.Start.Steps {
+	for _, s := range survey.Of[start.Plan](p).Steps {
 		if s.Number == 1 {
 			out.line("\nPower-up, not before the seconds given")
 		}
 		out.line("  %2d  %5.0f s  %-16s %s", s.Number, float64(s.At), s.Switch, s.Items[0].Look)
 	}
-	for _, s := range p.Strike.Steps {
+	for _, s := range survey.Of[strike.Plan](p).Steps {
 		if s.Number == 1 {
 			out.line("\nShutdown, not before the seconds given")
 		}
@@ -158,8 +161,8 @@ func writeJSON(w io.Writer, p *survey.Report) error {
 		Title    string            `json:"title"`
 		Worst    finding.Gravity   `json:"worst"`
 		Findings []finding.Finding `json:"findings"`
-		Figures  []survey.Place    `json:"figures"`
+		Figures  []stage.Place     `json:"figures"`
 		Start    any               `json:"start"`
 		Strike   any               `json:"strike"`
-	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Findings, p.Places(), p.Start.Steps, p.Strike.Steps})
+	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Findings, p.Places(), survey.Of[start.Plan](p).Steps, survey.Of[strike.Plan](p).Steps})
 }

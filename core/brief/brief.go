@@ -10,6 +10,7 @@ import (
 	"largo/core/finding"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/unit"
 )
 
@@ -18,6 +19,14 @@ type Verdict struct {
 	Guess reckon.Figure // amplifier power by the rule of thumb, W
 	Stay  reckon.Figure // how long the wanted level may be heard, s
 }
+
+// Stage is this stage of the day.
+var Stage = stage.Stage{Name: finding.Brief, Judge: func(in *stage.Input) stage.Outcome {
+	v, fs := Judge(in.Rig())
+	return stage.Outcome{Result: v, Findings: fs, Places: func() []stage.Place {
+		return []stage.Place{{Name: "job", Figures: v.Figures(), Whole: true}}
+	}}
+}}
 
 // Judge judges the brief.
 func Judge(r rig.Rig) (Verdict, []finding.Finding) {

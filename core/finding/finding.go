@@ -16,7 +16,7 @@ import (
 // the web, the templates, the URL and on the screen.
 type Stage string
 
-// The stages that work, in the order of the day.
+// The stages that work; package survey lists them in the order of the day.
 const (
 	Brief   Stage = "brief"
 	Match   Stage = "match"
@@ -25,9 +25,6 @@ const (
 	Start   Stage = "start"
 	Strike  Stage = "strike"
 )
-
-// Stages lists them in order.
-var Stages = []Stage{Brief, Match, Wire, Protect, Start, Strike}
 
 // Title is the stage's name as it stands on the strip.
 func (s Stage) Title() string { return words.Capital(string(s)) }

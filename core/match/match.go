@@ -8,6 +8,7 @@ import (
 	"largo/core/load"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/unit"
 )
 
@@ -52,6 +53,35 @@ type ActiveBox struct {
 	Box    *gear.Loudspeaker
 	Fed    bool          // at line level, by something
 	Level  reckon.Figure // at full power where its listeners are, dB SPL
+}
+
+// Stage is this stage of the day.
+var Stage = stage.Stage{Name: finding.Match, Judge: func(in *stage.Input) stage.Outcome {
+	v, fs := Judge(in.Index, in.Outputs())
+	return stage.Outcome{Result: v, Findings: fs, Places: v.places, Empty: v.Passive == 0 && len(v.Active) == 0}
+}}
+
+// places are all that has figures here.
+func (v Verdict) places() []stage.Place {
+	places := []stage.Place{{Name: "job", Figures: []reckon.Figure{v.Level, v.Average, v.Spare, v.Subs}, Whole: true}}
+	for _, o := range v.Outputs {
+		places = append(places, stage.Place{Name: o.Name(), Figures: o.Figures()})
+		for _, b := range o.Boxes {
+			places = append(places, stage.Place{Name: b.Name(), Figures: b.Figures()})
+		}
+	}
+	for _, a := range v.Active {
+		places = append(places, stage.Place{Name: a.Tag, Figures: []reckon.Figure{a.Level}})
+	}
+	for _, p := range v.Pairs {
+		places = append(places, stage.Place{Name: p.Name(), Figures: p.Figures()})
+	}
+	return places
+}
+
+// Name names a pair of channels where its figures are asked for.
+func (p Pair) Name() string {
+	return rig.Ref{Device: p.Tag, Port: "pair"}.String() + " " + string(rune('1'+p.Pair))
 }
 
 // Judge judges all outputs. The findings are in the order of the rig.

@@ -187,25 +187,25 @@ func (p Problem) hires() []float64 {
 	})
 }
 
-// stage is one cost that is made least, before the next is looked at.
-type stage struct {
+// goal is one cost that is made least, before the next is looked at.
+type goal struct {
 	cost []float64
 	step float64 // all its values are multiples of it; 0: not known
 }
 
-// stages are the costs of an aim in their order.
-func (p Problem) stages(aim Aim) []stage {
-	count := stage{p.counts(), 1}
-	weight := stage{p.weights(), stepOf(p.weights())}
+// goals are the costs of an aim in their order.
+func (p Problem) goals(aim Aim) []goal {
+	count := goal{p.counts(), 1}
+	weight := goal{p.weights(), stepOf(p.weights())}
 	switch aim {
 	case Lightest:
-		return []stage{weight, count}
+		return []goal{weight, count}
 	case LeastDraw:
-		return []stage{{p.draws(), 0}, count}
+		return []goal{{p.draws(), 0}, count}
 	case LeastHire:
-		return []stage{{p.hires(), stepOf(p.hires())}, count, weight}
+		return []goal{{p.hires(), stepOf(p.hires())}, count, weight}
 	}
-	return []stage{count, weight}
+	return []goal{count, weight}
 }
 
 // stepOf is the largest hundredth-multiple that divides all costs, 0 when they
@@ -280,7 +280,7 @@ func (p Problem) Key(aim Aim) [sha256.Size]byte {
 	for _, r := range prog.Rows {
 		put(r)
 	}
-	for _, s := range p.stages(aim) {
+	for _, s := range p.goals(aim) {
 		put(s)
 	}
 	for _, g := range p.Groups {
@@ -360,7 +360,7 @@ func (p Problem) solve(ctx context.Context, aim Aim, tell func(Progress)) partia
 	prog := p.Programme()
 	prog.Rows = append(prog.Rows, p.roundings()...)
 	a := Answer{Aim: aim, Proved: true}
-	for _, s := range p.stages(aim) {
+	for _, s := range p.goals(aim) {
 		for j := range prog.Columns {
 			prog.Columns[j].Cost = s.cost[j]
 		}
@@ -388,8 +388,8 @@ func (p Problem) solve(ctx context.Context, aim Aim, tell func(Progress)) partia
 	return partial{a, p}
 }
 
-// keepAt is the condition that a later stage loses nothing of an earlier one.
-func keepAt(s stage, value float64, n int) milp.Row {
+// keepAt is the condition that a later goal loses nothing of an earlier one.
+func keepAt(s goal, value float64, n int) milp.Row {
 	row := milp.Row{Name: fmt.Sprintf("no worse in aim %d", n), Sense: milp.AtMost, Right: value}
 	if s.step == 0 { // a cost of uneven figures is kept to a rounding
 		row.Right += 1e-7 * math.Max(1, math.Abs(value))
@@ -448,17 +448,17 @@ func (p Problem) most(ctx context.Context, tell func(Progress)) Answer {
 // than one step of the first.
 func (p Problem) Judged(aim Aim) milp.Program {
 	prog := p.Programme()
-	stages := p.stages(aim)
+	goals := p.goals(aim)
 	second := 0.0
 	for j, c := range prog.Columns {
-		second += stages[1].cost[j] * c.High
+		second += goals[1].cost[j] * c.High
 	}
 	scale := 1 / (second + 1)
-	if stages[0].step > 0 {
-		scale *= stages[0].step
+	if goals[0].step > 0 {
+		scale *= goals[0].step
 	}
 	for j := range prog.Columns {
-		prog.Columns[j].Cost = stages[0].cost[j] + scale*stages[1].cost[j]
+		prog.Columns[j].Cost = goals[0].cost[j] + scale*goals[1].cost[j]
 	}
 	return prog
 }

@@ -125,8 +125,8 @@ func (p Problem) costOf(a Answer, cost []float64) (sum float64) {
 
 // worth is an answer's cost at the aim, its second cost behind the first.
 func (p Problem) worth(a Answer, aim Aim) float64 {
-	stages := p.stages(aim)
-	return p.costOf(a, stages[0].cost)*1e6 + p.costOf(a, stages[1].cost)
+	goals := p.goals(aim)
+	return p.costOf(a, goals[0].cost)*1e6 + p.costOf(a, goals[1].cost)
 }
 
 // Relaxed is a wish that could be given up.

@@ -16,6 +16,7 @@ import (
 	"largo/core/load"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/unit"
 )
 
@@ -32,6 +33,21 @@ type Output struct {
 	Set     rig.Limiter   // what is on record
 	IsSet   bool
 }
+
+// Verdict is what the outputs are held to.
+type Verdict struct{ Outputs []Output }
+
+// Stage is this stage of the day.
+var Stage = stage.Stage{Name: finding.Protect, Judge: func(in *stage.Input) stage.Outcome {
+	outs, fs := Judge(in.Index, in.Outputs())
+	return stage.Outcome{Result: Verdict{outs}, Findings: fs, Empty: len(outs) == 0, Places: func() []stage.Place {
+		places := make([]stage.Place, len(outs))
+		for i, l := range outs {
+			places[i] = stage.Place{Name: l.At.String(), Figures: l.Figures()}
+		}
+		return places
+	}}
+}}
 
 // Judge works out the limits of all outputs that drive something.
 func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {

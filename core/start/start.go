@@ -12,6 +12,7 @@ import (
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/unit"
 )
 
@@ -21,6 +22,14 @@ type Plan struct {
 	Total reckon.Figure // from the first switch until all has settled, s
 	Own   bool          // the crew's own order, not the derived one
 }
+
+// Stage is this stage of the day.
+var Stage = stage.Stage{Name: finding.Start, Judge: func(in *stage.Input) stage.Outcome {
+	p, fs := Judge(in.Index, in.Order())
+	return stage.Outcome{Result: p, Findings: fs, Empty: len(p.Steps) == 0, Places: func() []stage.Place {
+		return []stage.Place{{Name: "start", Figures: []reckon.Figure{p.Total}, Whole: true}}
+	}}
+}}
 
 // Judge gives the power-up in force, and findings where it breaks the rules.
 func Judge(x *rig.Index, o *order.Order) (Plan, []finding.Finding) {

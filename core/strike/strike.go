@@ -11,6 +11,7 @@ import (
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/unit"
 )
 
@@ -19,6 +20,14 @@ type Plan struct {
 	Steps []order.Step
 	Total reckon.Figure // from the first switch until all is dead, s
 }
+
+// Stage is this stage of the day.
+var Stage = stage.Stage{Name: finding.Strike, Judge: func(in *stage.Input) stage.Outcome {
+	p, fs := Judge(in.Index, in.Order())
+	return stage.Outcome{Result: p, Findings: fs, Empty: len(p.Steps) == 0, Places: func() []stage.Place {
+		return []stage.Place{{Name: "strike", Figures: []reckon.Figure{p.Total}, Whole: true}}
+	}}
+}}
 
 // Judge gives the shutdown: the derived power-up backwards. The crew's own
 // power-up order does not bear on it.

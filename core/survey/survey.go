@@ -1,60 +1,100 @@
-// Package survey runs every stage over a rig and gathers what they say.
+// Package survey runs every stage of the day over a rig and gathers what they
+// say. A stage is added by one line in its list.
 package survey
 
 import (
+	"fmt"
+	"runtime/debug"
 	"slices"
 	"sync"
 
 	"largo/core/brief"
 	"largo/core/finding"
-	"largo/core/load"
 	"largo/core/match"
-	"largo/core/order"
 	"largo/core/protect"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/start"
 	"largo/core/strike"
 	"largo/core/wire"
 )
 
+// Stages are the stages that work, in the order of the day. Whatever lists
+// stages lists these.
+var Stages = []stage.Stage{brief.Stage, match.Stage, wire.Stage, protect.Stage, start.Stage, strike.Stage}
+
+// Known tells whether there is a stage of a name.
+func Known(name finding.Stage) bool {
+	return slices.ContainsFunc(Stages, func(s stage.Stage) bool { return s.Name == name })
+}
+
 // Report is everything that follows from a rig.
 type Report struct {
 	Index    *rig.Index
-	Brief    brief.Verdict
-	Match    match.Verdict
-	Leads    []wire.Lead
-	Lines    []wire.LineTest
-	Protect  []protect.Output
-	Start    start.Plan
-	Strike   strike.Plan
 	Findings []finding.Finding // the gravest first
+	// Broken says why a stage could not judge the rig, with its stack, by stage:
+	// a fault in Largo, for the log.
+	Broken map[finding.Stage]string
 
-	places func() []Place // asked for often, listed once
+	outcomes []stage.Outcome // as in Stages
+	places   func() []stage.Place
 }
 
 // Survey derives everything from a rig that has passed its Check. The stages
-// know nothing of each other, so the heaviest runs beside the rest.
-func Survey(r rig.Rig) *Report {
-	x := rig.NewIndex(r)
-	outs := load.Outputs(x)
-	p := &Report{Index: x}
-	var found [7][]finding.Finding
-	var beside sync.WaitGroup
-	beside.Go(func() { p.Match, found[1] = match.Judge(x, outs) })
+// know nothing of each other, so they run beside each other; one that fails says
+// so by a finding and leaves the others alone.
+func Survey(r rig.Rig) *Report { return run(r, Stages) }
 
-	p.Brief, found[0] = brief.Judge(r)
-	p.Leads, found[2] = wire.Judge(x, outs)
-	p.Lines, found[3] = wire.LineTests(x, outs)
-	p.Protect, found[4] = protect.Judge(x, outs)
-	o := order.New(x)
-	p.Start, found[5] = start.Judge(x, o)
-	p.Strike, found[6] = strike.Judge(x, o)
-	beside.Wait()
-	p.Findings = slices.Concat(found[:]...)
+func run(r rig.Rig, stages []stage.Stage) *Report {
+	in := stage.NewInput(r)
+	p := &Report{Index: in.Index, outcomes: make([]stage.Outcome, len(stages))}
+	broken := make([]string, len(stages))
+	var all sync.WaitGroup
+	for i, s := range stages {
+		all.Go(func() { p.outcomes[i], broken[i] = judge(s, in) })
+	}
+	all.Wait()
+	for i, s := range stages {
+		if broken[i] != "" {
+			if p.Broken == nil {
+				p.Broken = map[finding.Stage]string{}
+			}
+			p.Broken[s.Name] = broken[i]
+		}
+		p.Findings = append(p.Findings, p.outcomes[i].Findings...)
+	}
 	finding.Sort(p.Findings)
 	p.places = sync.OnceValue(p.listPlaces)
 	return p
+}
+
+// judge runs one stage. A panic of it becomes a finding at stop: nobody knows
+// what the stage would have said.
+func judge(s stage.Stage, in *stage.Input) (o stage.Outcome, broken string) {
+	defer func() {
+		if p := recover(); p != nil {
+			broken = fmt.Sprintf("%v\n%s", p, debug.Stack())
+			o = stage.Outcome{Findings: []finding.Finding{{
+				Code: "survey.stage-failed", Stage: s.Name, Danger: finding.Gear, Gravity: finding.Stop,
+				What:   s.Name.Title() + " cannot be judged: a fault in Largo.",
+				Why:    "Nobody knows what this stage would say of the rig, so do not rely on it.",
+				Advice: "Undo the last edit, and keep the rig file for whoever mends Largo.",
+			}}}
+		}
+	}()
+	return s.Judge(in), ""
+}
+
+// Of gives the result of a stage by its type, its zero value where no stage has
+// one or the stage has failed.
+func Of[T any](p *Report) (result T) {
+	for _, o := range p.outcomes {
+		if r, ok := o.Result.(T); ok {
+			return r
+		}
+	}
+	return result
 }
 
 // Rig is the rig that was surveyed.
@@ -75,16 +115,11 @@ func (p *Report) At(s finding.Stage) []finding.Finding {
 func (p *Report) Worst(s finding.Stage) finding.Gravity { return finding.Worst(p.At(s)) }
 
 // Empty tells whether a stage has nothing to judge yet.
-func (p *Report) Empty(s finding.Stage) bool {
-	switch s {
-	case finding.Match:
-		return p.Match.Passive == 0 && len(p.Match.Active) == 0
-	case finding.Wire:
-		return len(p.Rig().Devices) == 0
-	case finding.Protect:
-		return len(p.Protect) == 0
-	case finding.Start, finding.Strike:
-		return len(p.Start.Steps) == 0
+func (p *Report) Empty(name finding.Stage) bool {
+	for i, s := range Stages {
+		if s.Name == name {
+			return p.outcomes[i].Empty
+		}
 	}
 	return false
 }
@@ -99,60 +134,39 @@ func (p *Report) Finding(id string) (finding.Finding, bool) {
 	return finding.Finding{}, false
 }
 
-// Place is one thing that has figures: an output, a box, a pair, a lead, or
-// the whole job.
-type Place struct {
-	Name    string          `json:"name"`
-	Figures []reckon.Figure `json:"figures"`
-}
+// Places lists all figures of a rig by what they are of, the whole job first.
+// The list is shared: whoever gets it only reads.
+func (p *Report) Places() []stage.Place { return p.places() }
 
-// Places lists all figures of a rig by what they are of. The list is shared:
-// whoever gets it only reads.
-func (p *Report) Places() []Place { return p.places() }
-
-func (p *Report) listPlaces() []Place {
-	places := []Place{{"job", append(p.Brief.Figures(), p.Match.Level, p.Match.Average, p.Match.Spare, p.Match.Subs)},
-		{"start", []reckon.Figure{p.Start.Total}}, {"strike", []reckon.Figure{p.Strike.Total}}}
-	limits := make(map[rig.Ref]protect.Output, len(p.Protect))
-	for _, l := range p.Protect {
-		limits[l.At] = l
+// listPlaces puts the figures of all stages together: what several say of one
+// place stands there in their order.
+func (p *Report) listPlaces() []stage.Place {
+	type key struct {
+		whole bool
+		name  string
 	}
-	lines := make(map[rig.Ref]wire.LineTest, len(p.Lines))
-	for _, t := range p.Lines {
-		lines[t.At] = t
-	}
-	for _, o := range p.Match.Outputs {
-		fs := o.Figures()
-		if t, ok := lines[o.At]; ok {
-			fs = append(fs, t.Low, t.High)
+	var whole, parts []stage.Place
+	at := map[key]int{}
+	for _, o := range p.outcomes {
+		if o.Places == nil {
+			continue
 		}
-		if l, ok := limits[o.At]; ok {
-			fs = append(fs, l.Figures()...)
-		}
-		places = append(places, Place{o.Name(), fs})
-		for _, b := range o.Boxes {
-			places = append(places, Place{b.Name(), b.Figures()})
+		for _, place := range o.Places() {
+			list := &parts
+			if place.Whole {
+				list = &whole
+			}
+			k := key{place.Whole, place.Name}
+			if i, known := at[k]; known {
+				(*list)[i].Figures = slices.Concat((*list)[i].Figures, place.Figures)
+				continue
+			}
+			at[k] = len(*list)
+			*list = append(*list, place)
 		}
 	}
-	for _, a := range p.Match.Active {
-		places = append(places, Place{a.Tag, []reckon.Figure{a.Level}})
-	}
-	for _, pair := range p.Match.Pairs {
-		places = append(places, Place{PairName(pair), pair.Figures()})
-	}
-	for _, l := range p.Leads {
-		places = append(places, Place{LeadName(l), []reckon.Figure{l.Resistance, l.Loss}})
-	}
-	return places
+	return append(whole, parts...)
 }
-
-// PairName names the figures of a pair of channels.
-func PairName(p match.Pair) string {
-	return rig.Ref{Device: p.Tag, Port: "pair"}.String() + " " + string(rune('1'+p.Pair))
-}
-
-// LeadName names the figures of a speaker lead by where it ends.
-func LeadName(l wire.Lead) string { return "lead to " + l.Link.To.String() }
 
 // Figure finds one figure by the name of its place and its key.
 func (p *Report) Figure(place, key string) (reckon.Figure, bool) {

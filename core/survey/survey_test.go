@@ -10,6 +10,7 @@ import (
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/survey"
@@ -32,7 +33,7 @@ func TestTheTour(t *testing.T) {
 	if w := finding.Worst(boathouse.Findings); w > finding.Mind {
 		t.Errorf("the boathouse should be fine, not at %s: %+v", w, boathouse.Findings[0])
 	}
-	if v := boathouse.Match; v.Driven != v.Passive || v.Passive != 11 {
+	if v := survey.Of[match.Verdict](boathouse); v.Driven != v.Passive || v.Passive != 11 {
 		t.Errorf("%d of %d boxes driven", v.Driven, v.Passive)
 	}
 	quay := survey.Survey(rs[1])
@@ -101,8 +102,13 @@ func TestCodesAreDocumented(t *testing.T) {
 		t.Fatal(err)
 	}
 	used := map[string]bool{}
-	literal := regexp.MustCompile(`"((?:brief|match|wire|protect|start|strike)\.[a-z-]+)"`)
-	for _, dir := range []string{"brief", "match", "wire", "protect", "start", "strike"} {
+	var dirs []string
+	for _, s := range survey.Stages {
+		dirs = append(dirs, string(s.Name))
+	}
+	dirs = append(dirs, "survey")
+	literal := regexp.MustCompile(`"((?:` + strings.Join(dirs, "|") + `)\.[a-z-]+)"`)
+	for _, dir := range dirs {
 		entries, err := os.ReadDir("../" + dir)
 		if err != nil {
 			t.Fatal(err)
@@ -163,7 +169,7 @@ func large(t testing.TB) rig.Rig {
 }
 
 func TestLargeRigIsDriven(t *testing.T) {
-	if v := survey.Survey(large(t)).Match; v.Driven != 200 || len(v.Outputs) != 120 {
+	if v := survey.Of[match.Verdict](survey.Survey(large(t))); v.Driven != 200 || len(v.Outputs) != 120 {
 		t.Errorf("%d of 200 boxes driven on %d outputs", v.Driven, len(v.Outputs))
 	}
 }

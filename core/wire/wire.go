@@ -11,6 +11,7 @@ import (
 	"largo/core/load"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/stage"
 	"largo/core/unit"
 )
 
@@ -22,6 +23,36 @@ type Lead struct {
 	Resistance reckon.Figure // loop, Ω
 	Loss       reckon.Figure // at the load behind it, dB
 }
+
+// Verdict is what the connections come to.
+type Verdict struct {
+	Leads []Lead     // of speakers
+	Lines []LineTest // what an ohmmeter should read
+}
+
+// Stage is this stage of the day.
+var Stage = stage.Stage{Name: finding.Wire, Judge: func(in *stage.Input) stage.Outcome {
+	var v Verdict
+	var fs, more []finding.Finding
+	v.Leads, fs = Judge(in.Index, in.Outputs())
+	v.Lines, more = LineTests(in.Index, in.Outputs())
+	return stage.Outcome{Result: v, Findings: append(fs, more...), Places: v.places, Empty: len(in.Rig().Devices) == 0}
+}}
+
+// places are all that has figures here.
+func (v Verdict) places() []stage.Place {
+	var places []stage.Place
+	for _, t := range v.Lines {
+		places = append(places, stage.Place{Name: t.At.String(), Figures: []reckon.Figure{t.Low, t.High}})
+	}
+	for _, l := range v.Leads {
+		places = append(places, stage.Place{Name: l.Name(), Figures: []reckon.Figure{l.Resistance, l.Loss}})
+	}
+	return places
+}
+
+// Name names a speaker lead by where it ends.
+func (l Lead) Name() string { return "lead to " + l.Link.To.String() }
 
 // Judge judges all links.
 func Judge(x *rig.Index, outs []load.Output) ([]Lead, []finding.Finding) {

@@ -34,7 +34,7 @@ var rules = []rule{
 	{"match/fromrig.go", "float64(wanted+programmeRoom) - 10*math.Log10(float64(n))", "float64(wanted+programmeRoom) - 20*math.Log10(float64(n))"},
 	{"match/plan.go", "const programmePart = 1.0 / 8", "const programmePart = 1.0 / 3"},
 	{"match/plan.go", "const unknownWeight unit.Kilogram = 35", "const unknownWeight unit.Kilogram = 1"},
-	{"match/plan.go", "count := stage{p.counts(), 1}", "count := stage{p.weights(), 1}"},
+	{"match/plan.go", "count := goal{p.counts(), 1}", "count := goal{p.weights(), 1}"},
 	{"protect/findings.go", "const over = 1.01", "const over = 1.2"},
 	{"protect/protect.go", "v*unit.Volt(math.Pow(10, float64(crest)/20))", "v*unit.Volt(math.Pow(10, float64(crest)/10))"},
 	{"protect/protect.go", "tag == \"\" || v.Value < long.Value", "tag == \"\" || v.Value > long.Value"},

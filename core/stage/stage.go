@@ -1,0 +1,63 @@
+// Package stage says what a stage of the technician's day is: a name, and a
+// judge of a rig that gives findings, places with figures and a result of its
+// own. Stages know nothing of each other; package survey has the list of them.
+package stage
+
+import (
+	"sync"
+
+	"largo/core/finding"
+	"largo/core/load"
+	"largo/core/order"
+	"largo/core/reckon"
+	"largo/core/rig"
+)
+
+// Stage is one stage of the day.
+type Stage struct {
+	Name  finding.Stage
+	Judge func(*Input) Outcome
+}
+
+// Input is a rig with what several stages derive from it, each worked out once
+// and only when it is asked for. It is shared: stages only read it, at once.
+type Input struct {
+	Index   *rig.Index
+	outputs func() []load.Output
+	order   func() *order.Order
+}
+
+// NewInput is the input of a rig that has passed its Check.
+func NewInput(r rig.Rig) *Input {
+	x := rig.NewIndex(r)
+	return &Input{
+		Index:   x,
+		outputs: sync.OnceValue(func() []load.Output { return load.Outputs(x) }),
+		order:   sync.OnceValue(func() *order.Order { return order.New(x) }),
+	}
+}
+
+// Rig is the rig.
+func (in *Input) Rig() rig.Rig { return in.Index.Rig }
+
+// Outputs are the amplifier outputs with what hangs on them.
+func (in *Input) Outputs() []load.Output { return in.outputs() }
+
+// Order is who waits for whom.
+func (in *Input) Order() *order.Order { return in.order() }
+
+// Outcome is what a stage makes of a rig.
+type Outcome struct {
+	Result   any // of the stage's own type; package survey gives it back by that type
+	Findings []finding.Finding
+	Places   func() []Place // nil: it has no figures
+	Empty    bool           // there is nothing to judge yet
+}
+
+// Place is one thing that has figures: an output, a box, a pair, a lead, or
+// the whole job. Stages may speak of one place; its figures stand together.
+type Place struct {
+	Name    string          `json:"name"`
+	Figures []reckon.Figure `json:"figures"`
+	Whole   bool            `json:"-"` // of the whole job, which stands before its parts
+}

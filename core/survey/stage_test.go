@@ -1,0 +1,77 @@
+package survey
+
+import (
+	"os"
+	"strings"
+	"testing"
+
+	"largo/core/finding"
+	"largo/core/reckon"
+	"largo/core/rigtest"
+	"largo/core/stage"
+	"largo/core/unit"
+)
+
+// A stage that fails says so by a finding at stop, with its stack for the log,
+// and leaves the others alone.
+func TestAStageThatFails(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Rig
+	whole := Survey(r)
+	broken := append([]stage.Stage(nil), Stages...)
+	broken[1].Judge = func(*stage.Input) stage.Outcome { var none []int; _ = none[4]; return stage.Outcome{} }
+	p := run(r, broken)
+	if !strings.Contains(p.Broken[finding.Match], "stage_test.go") || len(p.Broken) != 1 {
+		t.Errorf("the stack: %v", p.Broken)
+	}
+	fs := p.At(finding.Match)
+	if len(fs) != 1 || fs[0].Gravity != finding.Stop || fs[0].Code != "survey.stage-failed" {
+		t.Errorf("%+v", fs)
+	}
+	if len(p.At(finding.Wire)) != len(whole.At(finding.Wire)) || len(p.Places()) == 0 {
+		t.Error("the other stages are not as they were")
+	}
+}
+
+// A stage of nothing is its own folder and one line in the list: its finding,
+// its figure and its result come out without another line anywhere.
+func TestAStageOfNothing(t *testing.T) {
+	type verdict struct{ Said string }
+	nothing := stage.Stage{Name: "nothing", Judge: func(in *stage.Input) stage.Outcome {
+		figure := reckon.Of("devices", "n", "devices", unit.Ratio(len(in.Rig().Devices)), "")
+		return stage.Outcome{Result: verdict{"nothing to say"}, Findings: []finding.Finding{{Code: "nothing.said", Stage: "nothing", Gravity: finding.Mind, Danger: finding.Sound, What: "Nothing."}},
+			Places: func() []stage.Place {
+				return []stage.Place{{Name: "nothing", Figures: []reckon.Figure{figure}, Whole: true}}
+			}}
+	}}
+	p := run(rigtest.Driven(t, rigtest.Amp("amp")).Rig, append(append([]stage.Stage(nil), Stages...), nothing))
+	if Of[verdict](p).Said != "nothing to say" || len(p.At("nothing")) != 1 {
+		t.Error("its result or its finding is lost")
+	}
+	if f, ok := p.Figure("nothing", "devices"); !ok || f.Value != 3 {
+		t.Errorf("its figure: %+v", f)
+	}
+}
+
+// Each stage has its folder in the core, its view in the web, its template, and
+// its chapter among the findings, all under its one name.
+func TestEveryStageHasItsRooms(t *testing.T) {
+	doc, err := os.ReadFile("../../docs/findings.md")
+	if err != nil {
+		t.Fatal(err)
+	}
+	seen := map[finding.Stage]bool{}
+	for _, s := range Stages {
+		if seen[s.Name] || s.Judge == nil {
+			t.Errorf("%s stands twice in the list, or judges nothing", s.Name)
+		}
+		seen[s.Name] = true
+		for _, room := range []string{"../" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + ".go", "../../web/templates/" + string(s.Name) + "/page.html"} {
+			if _, err := os.Stat(room); err != nil {
+				t.Errorf("the stage %s has no %s", s.Name, room)
+			}
+		}
+		if !strings.Contains(string(doc), "\n## "+s.Name.Title()+"\n") {
+			t.Errorf("docs/findings.md has no chapter %q", s.Name.Title())
+		}
+	}
+}
