@@ -118,3 +118,18 @@ func TestParallelInputTakesTheFirst(t *testing.T) {
 		t.Errorf("parallel: B hears %q, want main R", p)
 	}
 }
+
+// In a string of a box with another linked on from it (8 ∥ 8 = 4 Ω) and one alone
+// (8 Ω), the first two get a third of the volts and the last two thirds (voltage
+// divider).
+func TestAStringOfABoxWithAnotherLinkedOn(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2", "B3")
+	for _, tag := range []string{"B1", "B3"} {
+		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rig.Ref{Device: tag, Port: "in"}, Series: "s"}})
+	}
+	o := first(t, r.Plug("B1/link", "B2/in"))
+	near(t, "load", o.Nominal.Value, 12)
+	for _, b := range o.Boxes {
+		near(t, b.Tag, b.Share, map[string]float64{"B1": 1.0 / 3, "B2": 1.0 / 3, "B3": 2.0 / 3}[b.Tag])
+	}
+}

@@ -152,3 +152,24 @@ func TestUnknownGivesNoLimit(t *testing.T) {
 		t.Errorf("no rating: %s, %+v", l.Long.Text(), fs)
 	}
 }
+
+// What a mend records is rounded down to what a limiter shows: never over the
+// figure. 350 W into 8 Ω are 52.915 V rms, 105.83 V peak (sqrt(P Z), 6 dB).
+func TestAMendRecordsNoMoreThanTheFigure(t *testing.T) {
+	l, fs := limits(t, on(t, big(), box(350)))
+	for _, f := range fs {
+		for _, m := range f.Mends {
+			set, ok := m.Edit.(rig.SetLimiter)
+			if !ok {
+				continue
+			}
+			rms, _ := set.Set.RMS.Get()
+			peak, _ := set.Set.Peak.Get()
+			if float64(rms) > l.Long.Value || float64(peak) > l.Peak.Value || rms < 52.8 || peak < 105 {
+				t.Errorf("%s: %s rms and %s peak for %s and %s", m.Label, rms, peak, l.Long.Text(), l.Peak.Text())
+			}
+			return
+		}
+	}
+	t.Error("no mend records a limiter")
+}

@@ -193,3 +193,19 @@ func random(t testing.TB, rnd *rand.Rand) *rigtest.Rig {
 	}
 	return r
 }
+
+// One person throws one switch after the other, 5 s apart at least, which keeps
+// inrush currents apart too (common practice, no source).
+func TestOneSwitchAfterTheOther(t *testing.T) {
+	quick := rigtest.Player()
+	quick.ID, quick.Wake.Settle = "quick", unit.Of(unit.Second(0))
+	p, _ := plan(rigtest.New(t).Add(quick, "P1", "P2", "P3").Rig)
+	for i, s := range p.Steps {
+		if s.At != unit.Second(5*i) {
+			t.Errorf("%s at %v, want %d s", s.Switch, s.At, 5*i)
+		}
+	}
+	if len(p.Steps) != 3 {
+		t.Errorf("%d steps", len(p.Steps))
+	}
+}
