@@ -227,7 +227,7 @@ func finds(slug string, r rig.Rig) []findItem {
 }
 
 var stageKeys = []keyHelp{
-	{"1 to 6", "go to a stage of the strip"}, {"/ or Ctrl K", "find a device, a stage or a page"}, {"u", "undo"}, {"r", "redo"},
+	{fmt.Sprintf("1 to %d", len(survey.Stages)), "go to a stage of the strip"}, {"/ or Ctrl K", "find a device, a stage or a page"}, {"u", "undo"}, {"r", "redo"},
 	{"p", "the sheet to print"}, {"d", "daylight or dark stage"}, {"Esc", "close"}, {"?", "these keys"},
 }
 

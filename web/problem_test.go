@@ -185,3 +185,25 @@ func TestPerhapsKept(t *testing.T) {
 		t.Error(p.Say)
 	}
 }
+
+// Every style sheet is in the list of those that are joined, once.
+func TestEveryStyleSheetIsJoined(t *testing.T) {
+	entries, err := files.ReadDir("static/styles")
+	if err != nil {
+		t.Fatal(err)
+	}
+	for _, e := range entries {
+		n := 0
+		for _, name := range styleSheets {
+			if name+".css" == e.Name() {
+				n++
+			}
+		}
+		if n != 1 {
+			t.Errorf("%s is joined %d times", e.Name(), n)
+		}
+	}
+	if len(entries) != len(styleSheets) {
+		t.Errorf("%d sheets lie there, %d are joined", len(entries), len(styleSheets))
+	}
+}

@@ -20,6 +20,7 @@ import (
 
 	"largo/core/fault"
 	"largo/core/finding"
+	"largo/core/survey"
 	"largo/store"
 )
 
@@ -77,6 +78,11 @@ func New(st *store.Store, log *slog.Logger, options ...Option) (*Server, error) 
 		finding.Protect: {(*Server).viewProtect},
 		finding.Start:   {(*Server).viewStart},
 		finding.Strike:  {(*Server).viewStrike},
+	}
+	for _, stage := range survey.Stages {
+		if _, shown := s.paths[stage.Name]; !shown {
+			return nil, fmt.Errorf("the stage %s has no view", stage.Name)
+		}
 	}
 	gin.SetMode(gin.ReleaseMode)
 	e := gin.New()

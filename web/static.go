@@ -22,11 +22,30 @@ type staticFiles struct {
 	digest string
 }
 
+// styleSheets are the styles in the order in which they are joined into one
+// sheet: what all pages share first, then the stages and pages, then what a
+// narrow screen changes.
+var styleSheets = []string{
+	"base", "frame", "shapes", "tape", "controls", "tables", "jobs", "rulers", "match", "plan", "output", "wire",
+	"protect", "start", "gear", "history", "sheet", "narrow", "fold",
+}
+
+// joinedStyles is the sheet that pages name.
+const joinedStyles = "styles/largo.css"
+
 func newStaticFiles() (staticFiles, error) {
 	s := staticFiles{files: map[string][]byte{}}
 	sum := sha256.New()
+	for _, name := range styleSheets {
+		b, err := files.ReadFile("static/styles/" + name + ".css")
+		if err != nil {
+			return s, err
+		}
+		s.files[joinedStyles] = append(s.files[joinedStyles], b...)
+	}
+	sum.Write(s.files[joinedStyles])
 	err := fs.WalkDir(files, "static", func(name string, d fs.DirEntry, err error) error {
-		if err != nil || d.IsDir() {
+		if err != nil || d.IsDir() || strings.HasPrefix(name, "static/styles/") {
 			return err
 		}
 		b, err := files.ReadFile(name)
