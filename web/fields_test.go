@@ -91,10 +91,10 @@ func fieldPages() []string {
 		pages = append(pages, "/gear/new/"+url.PathEscape(kind))
 	}
 	const job = "/jobs/copperas-meadow/"
-	for _, page := range []string{"brief", "match", "wire", "wire?list=lines", "wire?list=pack", "wire?device=A1", "wire?device=TWIN+L", "protect", "start", "strike", "sheet", "history", "history?from=1", "plan", "whatif"} {
+	for _, page := range []string{"brief", "match", "wire", "wire?list=lines", "wire?list=pack", "wire?device=A1", "wire?device=TWIN+L", "protect", "start", "strike", "sheet", "history", "history?from=1", "match/plan", "match/whatif"} {
 		pages = append(pages, job+page)
 	}
-	return append(pages, "/jobs/wherry-lock-boathouse/output?at=A1%09out+A", "/jobs/wherry-lock-boathouse/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
+	return append(pages, "/jobs/wherry-lock-boathouse/match/output?at=A1%09out+A", "/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
 }
 
 // Every field of every form of every page meets twenty bad values: never a

@@ -34,7 +34,7 @@ var longNames = []struct{ what, tag, model, place, title string }{
 }
 
 // stagePages are the pages of a job.
-var stagePages = []string{"brief", "match", "wire", "wire?list=pack", "wire?list=lines", "wire?list=devices", "protect", "start", "strike", "sheet", "history", "plan", "whatif", "rig.json"}
+var stagePages = []string{"brief", "match", "wire", "wire?list=pack", "wire?list=lines", "wire?list=devices", "protect", "start", "strike", "sheet", "history", "match/plan", "match/whatif", "rig.json"}
 
 // Every page is drawn with the longest tags, names, places and titles, in any
 // script, on the device, its output and its lead too.
@@ -51,7 +51,7 @@ func TestEveryPageTakesTheLongestNames(t *testing.T) {
 			j, err := s.store.Job(context.Background(), slug)
 			must(t, err)
 			for _, d := range j.Rig.Devices {
-				pages = append(pages, "wire?device="+url.QueryEscape(d.Tag), "output?amp="+url.QueryEscape(d.Tag)+"&port=out+A", "hookup?amp="+url.QueryEscape(d.Tag)+"&pair=0")
+				pages = append(pages, "wire?device="+url.QueryEscape(d.Tag), "match/output?at="+url.QueryEscape(d.Tag+"\tout A"), "wire/hookup?amp="+url.QueryEscape(d.Tag)+"&pair=0")
 			}
 			for _, k := range j.Rig.Links {
 				pages = append(pages, "wire?lead="+url.QueryEscape(k.To.Device+"\t"+k.To.Port))
@@ -95,7 +95,7 @@ func renamed(t *testing.T, r rig.Rig, tag, model, place, title string) rig.Rig {
 
 func TestHEADAnswersWhereverGETDoes(t *testing.T) {
 	s := open(t)
-	for _, path := range []string{"/", "/healthz", "/gear", "/gear.csv", "/gear.xlsx", "/gear.json", "/stock", "/stock.csv", "/advise", "/gear/new/amplifier", "/gear/model/fennholt-1400", boathouse, boathouse + "/match", boathouse + "/sheet", boathouse + "/rig.json", boathouse + "/events", boathouse + "/plan/progress?aim=fewest+amplifiers", staticPath(s)} {
+	for _, path := range []string{"/", "/healthz", "/gear", "/gear.csv", "/gear.xlsx", "/gear.json", "/stock", "/stock.csv", "/advise", "/gear/new/amplifier", "/gear/model/fennholt-1400", boathouse, boathouse + "/match", boathouse + "/sheet", boathouse + "/rig.json", boathouse + "/events", boathouse + "/match/plan/progress?aim=fewest+amplifiers", staticPath(s)} {
 		res, err := s.Client().Head(s.URL + path)
 		must(t, err)
 		b, _ := io.ReadAll(res.Body)
@@ -150,8 +150,8 @@ func TestStrangeAddresses(t *testing.T) {
 		"/jobs/a%00b/brief", "/jobs/%ff%fe/brief", "/jobs/a%E2%80%AEb/brief", "/gear/model/%00", "/gear/model/%ff", "/gear/new/%00",
 		boathouse + "/%00", boathouse + "/history?from=99999999999999999999", boathouse + "/history?from=2147483648", boathouse + "/history?from=-1",
 		boathouse + "/history?page=99999999999999999999", boathouse + "/history?page=-3", boathouse + "/match?since=3000000000", boathouse + "/wire?device=%00", boathouse + "/wire?lead=%ff",
-		boathouse + "/output?amp=%00&port=x", boathouse + "/hookup?amp=A1&pair=99999999999", boathouse + "/hookup?amp=A1&pair=-1", boathouse + "/plan?margin=%00", boathouse + "/plan?aim=%ff",
-		boathouse + "/plan/progress?aim=nonsense", boathouse + "/whatif?boxes=%00", "/?q=%00", "/?q=%ff", "/?page=1e9", "/?shelf=nowhere", "/gear?q=%00", "/gear?q=%25%5f", "/stock?q=%ff", "/advise?box=%00",
+		boathouse + "/match/output?amp=%00&port=x", boathouse + "/wire/hookup?amp=A1&pair=99999999999", boathouse + "/wire/hookup?amp=A1&pair=-1", boathouse + "/match/plan?margin=%00", boathouse + "/match/plan?aim=%ff",
+		boathouse + "/match/plan/progress?aim=nonsense", boathouse + "/match/whatif?boxes=%00", "/?q=%00", "/?q=%ff", "/?page=1e9", "/?shelf=nowhere", "/gear?q=%00", "/gear?q=%25%5f", "/stock?q=%ff", "/advise?box=%00",
 		"/gear/model/fennholt-1400/curve/%00", "/?q=" + strings.Repeat("x", 9000), "/" + strings.Repeat("x", 9000), "/static/x/%00",
 	} {
 		status, body := s.get(path)
@@ -515,7 +515,7 @@ func TestTwoWhoCountTheStock(t *testing.T) {
 // A plan of more than is in stock any more is never shown, proved or not.
 func TestAPlanIsThatOfTodaysStock(t *testing.T) {
 	s := open(t)
-	const at = "/jobs/saltpan-quay/plan"
+	const at = "/jobs/saltpan-quay/match/plan"
 	_, before := s.get(at)
 	if !strings.Contains(before, "proved") {
 		t.Fatal("no plan to begin with")
@@ -604,4 +604,26 @@ func (s *site) hear(job string) <-chan store.Event {
 		}
 	}()
 	return heard
+}
+
+// The old addresses of pages that lie under their stage now lead there, with
+// what was asked and what was sent.
+func TestOldAddressesLeadOn(t *testing.T) {
+	s := open(t)
+	client := *s.Client()
+	client.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
+	for old, now := range map[string]string{
+		"/plan?aim=lightest": "/match/plan?aim=lightest", "/plan/progress?aim=lightest": "/match/plan/progress?aim=lightest", "/output?at=A1%09out+A": "/match/output?at=A1%09out+A",
+		"/whatif?distance=22": "/match/whatif?distance=22", "/hookup?amp=A1&pair=0": "/wire/hookup?amp=A1&pair=0",
+	} {
+		res, err := client.Get(s.URL + boathouse + old)
+		must(t, err)
+		res.Body.Close()
+		if got := res.Header.Get("Location"); res.StatusCode != http.StatusPermanentRedirect || got != boathouse+now {
+			t.Errorf("%s: %d to %q, want %q", old, res.StatusCode, got, boathouse+now)
+		}
+	}
+	if status, page := s.post("/jobs/saltpan-quay/plan", url.Values{"aim": {"fewest amplifiers"}}); status != http.StatusOK || !strings.Contains(page, "What that changed") {
+		t.Errorf("%d: a plan sent to its old address", status)
+	}
 }

@@ -12,7 +12,7 @@ func FuzzForms(f *testing.F) {
 	s := open(f)
 	forms := []string{boathouse + "/brief", boathouse + "/wire/add", boathouse + "/wire/connect", boathouse + "/wire/hang", boathouse + "/wire/lead", boathouse + "/wire/device",
 		boathouse + "/wire/place", boathouse + "/wire/reading", boathouse + "/match/wishes", boathouse + "/match/pair", boathouse + "/protect/limiter", boathouse + "/protect/knob",
-		boathouse + "/start/order", boathouse + "/mend", boathouse + "/undo", boathouse + "/history/name", boathouse + "/history/restore", boathouse + "/plan", "/gear/new/amplifier",
+		boathouse + "/start/order", boathouse + "/mend", boathouse + "/undo", boathouse + "/history/name", boathouse + "/history/restore", boathouse + "/match/plan", "/gear/new/amplifier",
 		"/gear/new/loudspeaker", "/stock", "/stock/undo", "/gear/import/take", "/stock/import/take", "/jobs"}
 	for i, body := range []string{"title=x", "rev=1&command=x", "tags=%00", "from=a%09b&to=c", "boxes=TOP+1+to+400&each=1", "x=NaN&y=1e999", "order=&order=", "%ff=%fe", "number=99999999999", "name=<script>alert(1)</script>", "list=id,place,count"} {
 		f.Add(uint8(i), body)

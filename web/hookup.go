@@ -27,7 +27,7 @@ type hookUpView struct {
 }
 
 func hookUpHref(slug, tag string, pair int) string {
-	return "/jobs/" + slug + "/hookup?" + url.Values{"amp": {tag}, "pair": {strconv.Itoa(pair)}}.Encode()
+	return "/jobs/" + slug + "/wire/hookup?" + url.Values{"amp": {tag}, "pair": {strconv.Itoa(pair)}}.Encode()
 }
 
 // hookUp shows how a pair of channels is bridged.

@@ -61,7 +61,7 @@ type choiceBar struct {
 
 // outputHref is where the truth about an output stands.
 func outputHref(slug string, at rig.Ref) string {
-	return "/jobs/" + slug + "/output?" + url.Values{"at": {refValue(at)}}.Encode()
+	return "/jobs/" + slug + "/match/output?" + url.Values{"at": {refValue(at)}}.Encode()
 }
 
 func (s *Server) output(c *gin.Context) {
@@ -87,7 +87,7 @@ func (s *Server) output(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Here = "/jobs/" + p.Job.Slug + "/output"
+	p.Here = "/jobs/" + p.Job.Slug + "/match/output"
 	f := &form{c: c, query: c.Request.URL.Query()}
 	ask := f.asked(p.job.Rig)
 	status := http.StatusOK

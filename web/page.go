@@ -216,7 +216,7 @@ func finds(slug string, r rig.Rig) []findItem {
 		findItem{Label: "Undo", Note: "act", Press: "undo"}, findItem{Label: "Redo", Note: "act", Press: "redo"},
 		findItem{Label: "Add devices", Note: "act", Href: base + "/wire#add-model"}, findItem{Label: "Plug a lead", Note: "act", Href: base + "/wire#connect-from"},
 		findItem{Label: "Change the power policy or bridging", Note: "act", Href: base + "/match#wishes-policy"},
-		findItem{Label: "Plan the best amplifiers", Note: "act", Href: base + "/plan"}, findItem{Label: "What if: distance, boxes, power", Note: "act", Href: base + "/whatif"},
+		findItem{Label: "Plan the best amplifiers", Note: "act", Href: base + "/match/plan"}, findItem{Label: "What if: distance, boxes, power", Note: "act", Href: base + "/match/whatif"},
 		findItem{Label: "Change the brief", Note: "act", Href: base + "/brief#brief-title"},
 		findItem{Label: "Sheet to print", Note: "paper", Href: base + "/sheet"}, findItem{Label: "History", Note: "revisions", Href: base + "/history"},
 		findItem{Label: "Rig file", Note: "export", Href: base + "/rig.json"}, findItem{Label: "All jobs", Note: "tour", Href: "/"}, findItem{Label: "Gear", Note: "library", Href: "/gear"}, findItem{Label: "Stock", Note: "what is owned", Href: "/stock"})

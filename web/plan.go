@@ -204,7 +204,7 @@ func (s *Server) plan(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Stage, p.Here = "", "/jobs/"+p.Job.Slug+"/plan"
+	p.Stage, p.Here = "", "/jobs/"+p.Job.Slug+"/match/plan"
 	status := http.StatusOK
 	if len(f.faults) > 0 {
 		status = http.StatusUnprocessableEntity

@@ -161,8 +161,16 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/history/restore", s.restore)
 	j.POST("/brief", s.editBrief)
 	j.POST("/match/wishes", s.editWishes)
-	j.POST("/plan", s.takePlan)
-	get(j, "/plan/progress", s.planProgress)
+	get(j, "/match/plan", s.plan)
+	j.POST("/match/plan", s.takePlan)
+	get(j, "/match/plan/progress", s.planProgress)
+	get(j, "/match/output", s.output)
+	get(j, "/match/whatif", s.whatIf)
+	get(j, "/wire/hookup", s.hookUp)
+	for _, page := range []string{"match/plan", "match/plan/progress", "match/output", "match/whatif", "wire/hookup"} {
+		_, old, _ := strings.Cut(page, "/")
+		movedTo(j, old, page)
+	}
 	j.POST("/match/pair", s.editPair)
 	j.POST("/match/adopt", s.adoptPair)
 	j.POST("/wire/add", s.addDevices)
@@ -185,6 +193,15 @@ func (s *Server) routes(e *gin.Engine) {
 	j.POST("/start/order", s.editOrder)
 
 	e.NoRoute(func(c *gin.Context) { s.fail(c, store.ErrNotFound) })
+}
+
+// movedTo sends whoever asks for the old address of a page of a job on to where
+// it lies now, under its stage, with all that was asked or sent.
+func movedTo(j *gin.RouterGroup, old, now string) {
+	j.Any("/"+old, func(c *gin.Context) {
+		to := url.URL{Path: "/jobs/" + c.Param("job") + "/" + now, RawQuery: c.Request.URL.RawQuery}
+		c.Redirect(http.StatusPermanentRedirect, to.String())
+	})
 }
 
 // logged writes one line a request.
@@ -267,18 +284,6 @@ func (s *Server) stagePage(c *gin.Context) {
 		return
 	case "history":
 		s.history(c)
-		return
-	case "output":
-		s.output(c)
-		return
-	case "whatif":
-		s.whatIf(c)
-		return
-	case "plan":
-		s.plan(c)
-		return
-	case "hookup":
-		s.hookUp(c)
 		return
 	case "rig.json":
 		s.exportRig(c)

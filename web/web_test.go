@@ -572,13 +572,13 @@ func TestEditsOfTheBoard(t *testing.T) {
 			t.Errorf("%s: %d, want 422 and nothing changed", what, status)
 		}
 	}
-	if status, page := s.get("/jobs/saltpan-quay/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "BRIDGE ONLY") || !strings.Contains(page, "before it is energised") {
+	if status, page := s.get("/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "BRIDGE ONLY") || !strings.Contains(page, "before it is energised") {
 		t.Errorf("%d: the hook-up", status)
 	}
-	if status, page := s.get(hall + "/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "must never be bridged") {
+	if status, page := s.get(hall + "/wire/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "must never be bridged") {
 		t.Errorf("%d: a hook-up of what must not be bridged", status)
 	}
-	if status, _ := s.get(hall + "/hookup?amp=A2&pair=9"); status != 404 {
+	if status, _ := s.get(hall + "/wire/hookup?amp=A2&pair=9"); status != 404 {
 		t.Errorf("%d for a pair that is not", status)
 	}
 }
@@ -588,33 +588,33 @@ func TestEditsOfTheBoard(t *testing.T) {
 func TestPlanIsTakenAndUndone(t *testing.T) {
 	s := open(t)
 	quay := "/jobs/saltpan-quay"
-	status, page := s.get(quay + "/plan")
+	status, page := s.get(quay + "/match/plan")
 	if status != 200 || !strings.Contains(page, "Three amplifiers and 36 kg for 8 boxes, fewest amplifiers: proved.") || !strings.Contains(page, "as it is") {
 		t.Fatalf("%d: no proved plan", status)
 	}
-	if _, page = s.get(quay + "/plan?why=0+bridged"); !strings.Contains(page, "times its rating") {
+	if _, page = s.get(quay + "/match/plan?why=0+bridged"); !strings.Contains(page, "times its rating") {
 		t.Error("no word on why not")
 	}
-	if _, page = s.get(quay + "/plan?spare=3"); !strings.Contains(page, "this is proved") || !strings.Contains(page, "spare amplifiers in the truck") {
+	if _, page = s.get(quay + "/match/plan?spare=3"); !strings.Contains(page, "this is proved") || !strings.Contains(page, "spare amplifiers in the truck") {
 		t.Error("no word on what to give up")
 	}
-	if status, page = s.get(quay + "/plan?margin=many&circuits=x"); status != 422 || !strings.Contains(page, "no current of a circuit") {
+	if status, page = s.get(quay + "/match/plan?margin=many&circuits=x"); status != 422 || !strings.Contains(page, "no current of a circuit") {
 		t.Errorf("%d for wishes in prose", status)
 	}
-	if _, page = s.get(quay + "/plan/progress?aim=lightest"); !strings.Contains(page, "event: done") || !strings.Contains(page, `"proved":true`) {
+	if _, page = s.get(quay + "/match/plan/progress?aim=lightest"); !strings.Contains(page, "event: done") || !strings.Contains(page, `"proved":true`) {
 		t.Errorf("the stream ends with %q", page)
 	}
-	if status, page = s.post(quay+"/plan", url.Values{"aim": {"fewest amplifiers"}}); status != 200 || !strings.Contains(page, "What that changed") || !strings.Contains(page, "All 8 boxes driven") {
+	if status, page = s.post(quay+"/match/plan", url.Values{"aim": {"fewest amplifiers"}}); status != 200 || !strings.Contains(page, "What that changed") || !strings.Contains(page, "All 8 boxes driven") {
 		t.Errorf("%d: the plan was not taken", status)
 	}
-	if _, page = s.get(quay + "/plan"); !strings.Contains(page, "This is how the rig is already") {
+	if _, page = s.get(quay + "/match/plan"); !strings.Contains(page, "This is how the rig is already") {
 		t.Error("planned again, the rig is another")
 	}
 	s.post(quay+"/undo", url.Values{"stage": {"match"}, "rev": {"2"}})
-	if _, page = s.get(quay + "/plan"); strings.Contains(page, "This is how the rig is already") {
+	if _, page = s.get(quay + "/match/plan"); strings.Contains(page, "This is how the rig is already") {
 		t.Error("the plan was not undone")
 	}
-	if status, _ = s.post(hall+"/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
+	if status, _ = s.post(hall+"/match/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
 		t.Errorf("%d for a plan that is not, want 422", status)
 	}
 }
@@ -623,23 +623,23 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 // make no sense.
 func TestOutputsInFullAndWhatIf(t *testing.T) {
 	s := open(t)
-	status, page := s.get(boathouse + "/output?at=A2%09out+A")
+	status, page := s.get(boathouse + "/match/output?at=A2%09out+A")
 	for _, want := range []string{"A2 out A drives 4 Ω, which dips to", "small-signal figures of its cone", "Leave it separate", "twice the boxes", "stock has"} {
 		if status != 200 || !strings.Contains(page, want) {
 			t.Errorf("%d: the output in full lacks %q", status, want)
 		}
 	}
-	if _, page = s.get(boathouse + "/output?at=A1%09out+A"); !strings.Contains(page, "measured curve") || !strings.Contains(page, "950 W") {
+	if _, page = s.get(boathouse + "/match/output?at=A1%09out+A"); !strings.Contains(page, "measured curve") || !strings.Contains(page, "950 W") {
 		t.Error("no curve or no burst power of A1")
 	}
-	if status, page = s.get(boathouse + "/output?at=A2%09out+A&loss=9&celsius=warm&circuit=x"); status != 422 || !strings.Contains(page, "cannot be wanted") || !strings.Contains(page, "no temperature of a lead") {
+	if status, page = s.get(boathouse + "/match/output?at=A2%09out+A&loss=9&celsius=warm&circuit=x"); status != 422 || !strings.Contains(page, "cannot be wanted") || !strings.Contains(page, "no temperature of a lead") {
 		t.Errorf("%d for an ask in prose", status)
 	}
-	if status, _ = s.get(boathouse + "/output?at=A9%09out+A"); status != 404 {
+	if status, _ = s.get(boathouse + "/match/output?at=A9%09out+A"); status != 404 {
 		t.Errorf("%d for an output that is not", status)
 	}
-	_, now := s.get(boathouse + "/whatif")
-	_, far := s.get(boathouse + "/whatif?distance=22")
+	_, now := s.get(boathouse + "/match/whatif")
+	_, far := s.get(boathouse + "/match/whatif?distance=22")
 	if !strings.Contains(now, "107.5 dB at 11 m") || !strings.Contains(far, "101.4 dB at 22 m") || !strings.Contains(far, "first guess by listeners is 140 W") {
 		t.Error("twice the distance is not 6 dB less, or the guess is not explained")
 	}

@@ -42,7 +42,7 @@ func (s *Server) whatIf(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	p.Here = "/jobs/" + p.Job.Slug + "/whatif"
+	p.Here = "/jobs/" + p.Job.Slug + "/match/whatif"
 	f := &form{c: c, query: c.Request.URL.Query()}
 	now, named := nowOf(p)
 	w := now

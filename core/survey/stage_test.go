@@ -2,6 +2,7 @@ package survey
 
 import (
 	"os"
+	"path/filepath"
 	"strings"
 	"testing"
 
@@ -73,5 +74,26 @@ func TestEveryStageHasItsRooms(t *testing.T) {
 		if !strings.Contains(string(doc), "\n## "+s.Name.Title()+"\n") {
 			t.Errorf("docs/findings.md has no chapter %q", s.Name.Title())
 		}
+	}
+}
+
+// A room of the core that says what a stage is stands in the list of stages.
+func TestEveryRoomOfAStageIsInTheList(t *testing.T) {
+	sources, err := filepath.Glob("../*/*.go")
+	if err != nil {
+		t.Fatal(err)
+	}
+	rooms := 0
+	for _, path := range sources {
+		b, err := os.ReadFile(path)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if !strings.HasSuffix(path, "_test.go") && strings.Contains(string(b), "var Stage = stage.Stage{") {
+			rooms++
+		}
+	}
+	if rooms != len(Stages) {
+		t.Errorf("%d rooms of the core are stages, and %d stages are in the list", rooms, len(Stages))
 	}
 }

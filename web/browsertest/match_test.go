@@ -24,7 +24,7 @@ func TestThePlanInTheBrowser(t *testing.T) {
 // The sliders answer as they are moved.
 func TestWhatIfFollowsTheSliders(t *testing.T) {
 	b := open(t, laptop)
-	b.visit(boathouse + "/whatif")
+	b.visit(boathouse + "/match/whatif")
 	b.awaitHeading("107.5 dB at 11 m")
 	b.eval(`(() => { const s = document.querySelector("#if-boxes"); s.value = "8"; s.dispatchEvent(new Event("input", {bubbles: true})) })()`, nil)
 	b.awaitHeading("110.5 dB at 11 m") // twice the boxes, 3 dB

@@ -166,7 +166,7 @@ func TestPhone(t *testing.T) {
 		b.fits(page)
 		b.accessible("phone, " + page)
 	}
-	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock", hall + "/hookup?amp=A1&pair=0", boathouse + "/plan", boathouse + "/output?at=A2%09out+A", boathouse + "/whatif", hall + "/wire?lead=A1%09in+1"} {
+	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock", hall + "/wire/hookup?amp=A1&pair=0", boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A", boathouse + "/match/whatif", hall + "/wire?lead=A1%09in+1"} {
 		b.visit(page)
 		b.fits(page)
 	}
@@ -227,7 +227,7 @@ func TestAccessibleInBothSchemes(t *testing.T) {
 		s.dark = dark
 		b := open(t, s)
 		for _, path := range []string{"/", hall + "/brief", hall + "/match?sum=A1+out+A&figure=load", hall + "/match?mend=match.load-below-least%40A1%40out+A&n=0",
-			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10", "/stock", boathouse + "/plan", boathouse + "/output?at=A2%09out+A", boathouse + "/whatif", "/jobs/saltpan-quay/hookup?amp=A2&pair=0"} {
+			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10", "/stock", boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A", boathouse + "/match/whatif", "/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"} {
 			b.visit(path)
 			b.accessible(fmt.Sprintf("%s, dark %v", path, dark))
 		}
@@ -333,10 +333,10 @@ func TestScreenshots(t *testing.T) {
 	shoot(laptop, "gear", "/gear")
 	shoot(laptop, "model", "/gear/model/brackwater-reed-10")
 	shoot(laptop, "stock", "/stock")
-	shoot(laptop, "plan", hall+"/plan")
-	shoot(laptop, "output", boathouse+"/output?at=A2%09out+A")
-	shoot(laptop, "whatif", boathouse+"/whatif?distance=22")
-	shoot(laptop, "hookup", "/jobs/saltpan-quay/hookup?amp=A2&pair=0")
+	shoot(laptop, "plan", hall+"/match/plan")
+	shoot(laptop, "output", boathouse+"/match/output?at=A2%09out+A")
+	shoot(laptop, "whatif", boathouse+"/match/whatif?distance=22")
+	shoot(laptop, "hookup", "/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0")
 	shoot(darkPhone, "start-phone", boathouse+"/start")
 	shoot(phone, "match-phone", hall+"/match")
 
