@@ -45,6 +45,7 @@ type Change struct {
 	Content string // a digest of what was sent, where a page may send other content under one id
 	Page    string // the UUID of the page that sends it, "" for none
 	Rig     rig.Rig
+	Edit    []byte // the edit as data (rig.MarshalEdit), nil for none
 	Said    string
 	Author  string
 	Verdict Verdict // what the rules say of it
@@ -140,9 +141,9 @@ INSERT INTO jobs (slug, title, place, on_date, head) VALUES ($1, $2, $3, NULLIF(
 // insertRevision keeps a state of a job and gives its stamp.
 func insertRevision(ctx context.Context, tx *sqlx.Tx, job int64, number int, parent *int, doc []byte, c Change) (stamp string, err error) {
 	if err := tx.GetContext(ctx, &stamp, `
-INSERT INTO revisions (job_id, number, parent, rig, version, said, author, command, page)
-VALUES ($1, $2, $3, $4, $5, $6, $7, $8, NULLIF($9, '')::uuid) RETURNING xmin::text`,
-		job, number, parent, doc, rigForm.version, c.Said, c.Author, c.Command, c.Page); err != nil {
+INSERT INTO revisions (job_id, number, parent, rig, version, said, author, command, page, edit)
+VALUES ($1, $2, $3, $4, $5, $6, $7, $8, NULLIF($9, '')::uuid, $10) RETURNING xmin::text`,
+		job, number, parent, doc, rigForm.version, c.Said, c.Author, c.Command, c.Page, c.Edit); err != nil {
 		return "", err
 	}
 	if c.Verdict.Rules == "" {

@@ -101,6 +101,10 @@ func (s *Server) rebase(c *gin.Context, change *store.Change, f *form, j store.J
 	change.Said = e.Say()
 	if change.Rig, err = rig.Apply(j.Rig, e); err != nil {
 		f.refuse(err)
+		return
+	}
+	if change.Edit, err = rig.MarshalEdit(e); err != nil {
+		f.refuse(err)
 	}
 }
 

@@ -627,3 +627,50 @@ func TestOldAddressesLeadOn(t *testing.T) {
 		t.Errorf("%d: a plan sent to its old address", status)
 	}
 }
+
+// What is kept of an edit is enough to make it again: made on the revision
+// before, it gives the revision that was kept.
+func TestEditsAreKeptAsData(t *testing.T) {
+	s := open(t)
+	for path, form := range map[string]url.Values{
+		"/match/wishes":    {"policy": {"within"}, "bridging": {"never"}},
+		"/wire/disconnect": {"to": {"TOP L2\tin"}},
+		"/wire/add":        {"model": {"brackwater-reed-10"}, "tags": {"NEW 1 to 3"}, "place": {"left"}},
+		"/wire/hang":       {"boxes": {"NEW 1 to 2"}, "outputs": {"A3 B"}, "each": {"2"}},
+		"/protect/limiter": {"tag": {"A1"}, "port": {"out A"}, "rms": {"40"}, "peak": {"80"}},
+		"/wire/reading":    {"device": {"A1"}, "port": {"out A"}, "dc": {"open"}},
+	} {
+		if status, page := s.post(boathouse+path, form); status >= 500 {
+			t.Fatalf("%s: %d %.200s", path, status, heading(page))
+		}
+	}
+	db, err := sql.Open("pgx", storetest.DSN(s.store))
+	must(t, err)
+	defer db.Close()
+	rows, err := db.Query(`SELECT r.number, r.parent, r.edit FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = 'wherry-lock-boathouse' AND r.number > 1 ORDER BY 1`)
+	must(t, err)
+	defer rows.Close()
+	n := 0
+	for rows.Next() {
+		var number, parent int
+		var edit []byte
+		must(t, rows.Scan(&number, &parent, &edit))
+		n++
+		e, err := rig.UnmarshalEdit(edit)
+		must(t, err)
+		before, err := s.store.RevisionRig(context.Background(), "wherry-lock-boathouse", parent)
+		must(t, err)
+		again, err := rig.Apply(before, e)
+		must(t, err)
+		after, err := s.store.RevisionRig(context.Background(), "wherry-lock-boathouse", number)
+		must(t, err)
+		x, _ := json.Marshal(again)
+		y, _ := json.Marshal(after)
+		if string(x) != string(y) {
+			t.Errorf("revision %d, %s, made again is another", number, e.Say())
+		}
+	}
+	if n < 4 {
+		t.Errorf("only %d edits were kept", n)
+	}
+}

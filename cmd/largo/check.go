@@ -11,6 +11,7 @@ import (
 
 	"largo/core/fault"
 	"largo/core/finding"
+	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/start"
 	"largo/core/strike"
@@ -47,11 +48,20 @@ func checkCommand() *cobra.Command {
 }
 
 func readReport(path string, stdin io.Reader) (*survey.Report, error) {
+	r, err := readRigFile(path, stdin)
+	if err != nil {
+		return nil, err
+	}
+	return survey.Survey(r), nil
+}
+
+// readRigFile reads a rig file, or standard input for "-".
+func readRigFile(path string, stdin io.Reader) (rig.Rig, error) {
 	in := stdin
 	if path != "-" {
 		f, err := os.Open(path)
 		if err != nil {
-			return nil, exit{1, err.Error()}
+			return rig.Rig{}, exit{1, err.Error()}
 		}
 		defer f.Close()
 		in = f
@@ -60,18 +70,11 @@ func readReport(path string, stdin io.Reader) (*survey.Report, error) {
 	var faults fault.List
 	switch {
 	case errors.As(err, &faults):
-		say := path + " cannot be read:"
-		for _, f := range faults {
-			say += "\n  " + f.Say
-			if f.Field != "" {
-				say += " (" + f.Field + ")"
-			}
-		}
-		return nil, exit{1, say}
+		return r, inWords(path+" cannot be read:", err)
 	case err != nil:
-		return nil, exit{1, path + ": " + err.Error()}
+		return r, exit{1, path + ": " + err.Error()}
 	}
-	return survey.Survey(r), nil
+	return r, nil
 }
 
 func writeText(w io.Writer, p *survey.Report) error {

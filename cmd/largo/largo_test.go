@@ -398,3 +398,58 @@ func TestBackupAndRestore(t *testing.T) {
 func unlike(page string) string {
 	return regexp.MustCompile(`name="command" value="[^"]*"|[0-9a-f]{8}-[0-9a-f-]{27}|just now|\d+ min ago`).ReplaceAllString(page, "")
 }
+
+// A mend of check, made by apply, takes its finding away; what cannot be made
+// or read says why.
+func TestApplyMakesAMend(t *testing.T) {
+	hall := "../../demo/rigs/3-marigold-roller-hall.json"
+	type found struct {
+		Findings []struct {
+			Code  string
+			At    struct{ Device, Port string }
+			Mends []struct{ Edit json.RawMessage }
+		}
+	}
+	check := func(file string) (f found) {
+		out, _, _ := run(t, "--json", file)
+		if err := json.Unmarshal([]byte(out), &f); err != nil {
+			t.Fatal(err)
+		}
+		return f
+	}
+	made := 0
+	for _, f := range check(hall).Findings {
+		for _, m := range f.Mends {
+			dir := t.TempDir()
+			edit, next := filepath.Join(dir, "edit.json"), filepath.Join(dir, "rig.json")
+			if err := os.WriteFile(edit, m.Edit, 0o600); err != nil {
+				t.Fatal(err)
+			}
+			out, code, said := runCommand(t, applyCommand(), hall, "--edit", edit)
+			if code != 0 {
+				t.Fatalf("%s: %d %s", f.Code, code, said)
+			}
+			if err := os.WriteFile(next, []byte(out), 0o600); err != nil {
+				t.Fatal(err)
+			}
+			for _, still := range check(next).Findings {
+				if still.Code == f.Code && still.At == f.At {
+					t.Errorf("%s is still there after its mend", f.Code)
+				}
+			}
+			made++
+		}
+	}
+	if made < 3 {
+		t.Errorf("only %d mends were made", made)
+	}
+	bad := filepath.Join(t.TempDir(), "bad.json")
+	for text, say := range map[string]string{`{"edit":"remove device","with":{"tag":"GHOST"}}`: "no device", `{"edit":"explode"}`: "There is no edit", `nonsense`: "This is no edit"} {
+		if err := os.WriteFile(bad, []byte(text), 0o600); err != nil {
+			t.Fatal(err)
+		}
+		if _, code, said := runCommand(t, applyCommand(), hall, "--edit", bad); code != 1 || !strings.Contains(said, say) {
+			t.Errorf("%s: %d %q", text, code, said)
+		}
+	}
+}

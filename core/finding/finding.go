@@ -4,6 +4,7 @@ package finding
 
 import (
 	"cmp"
+	"encoding/json"
 	"fmt"
 	"slices"
 
@@ -73,8 +74,20 @@ type Finding struct {
 
 // Way is an edit that mends a finding.
 type Way struct {
-	Label string   `json:"label"`
-	Edit  rig.Edit `json:"-"`
+	Label string
+	Edit  rig.Edit
+}
+
+// MarshalJSON writes a way with its edit as data, so that it can be made.
+func (w Way) MarshalJSON() ([]byte, error) {
+	edit, err := rig.MarshalEdit(w.Edit)
+	if err != nil {
+		return nil, err
+	}
+	return json.Marshal(struct {
+		Label string          `json:"label"`
+		Edit  json.RawMessage `json:"edit"`
+	}{w.Label, edit})
 }
 
 // ID tells findings of one survey apart.

@@ -69,8 +69,8 @@ func (e SetBrief) change(r *Rig) error {
 
 // SetWishes changes the power policy and the bridging school.
 type SetWishes struct {
-	Policy   Policy
-	Bridging School
+	Policy   Policy `json:"policy"`
+	Bridging School `json:"bridging"`
 }
 
 // Say tells what the edit does.
@@ -85,10 +85,10 @@ func (e SetWishes) change(r *Rig) error {
 
 // AddDevices brings devices of one model into the rig.
 type AddDevices struct {
-	Model gear.Model
-	Tags  []string
-	Place string
-	Aim   Aim
+	Model gear.Model `json:"model"`
+	Tags  []string   `json:"tags"`
+	Place string     `json:"place,omitempty"`
+	Aim   Aim        `json:"aim,omitempty"`
 }
 
 // Say tells what the edit does.
@@ -121,12 +121,12 @@ func (e AddDevices) change(r *Rig) error {
 // ChangeDevice renames a device or changes where it stands and what it is
 // for. Its links follow a new tag.
 type ChangeDevice struct {
-	Tag      string // as it is
-	NewTag   string
-	Place    string
-	Switch   string
-	Aim      Aim
-	Distance unit.Given[unit.Metre]
+	Tag      string                 `json:"tag"` // as it is
+	NewTag   string                 `json:"newTag,omitempty"`
+	Place    string                 `json:"place,omitempty"`
+	Switch   string                 `json:"switch,omitempty"`
+	Aim      Aim                    `json:"aim,omitempty"`
+	Distance unit.Given[unit.Metre] `json:"distance,omitzero"`
 }
 
 // Say tells what the edit does.
@@ -212,8 +212,8 @@ func (e RemoveDevice) change(r *Rig) error {
 // Connect plugs a lead in. Stock holds the models of the made-up leads that
 // the link names.
 type Connect struct {
-	Link  Link
-	Stock []gear.Model
+	Link  Link         `json:"link"`
+	Stock []gear.Model `json:"stock,omitempty"`
 }
 
 // Say tells what the edit does.
@@ -231,8 +231,8 @@ func (Connect) oneLead() {}
 
 // SetSwapped says whether the lead into an input has its conductors exchanged.
 type SetSwapped struct {
-	To      Ref
-	Swapped bool
+	To      Ref  `json:"to"`
+	Swapped bool `json:"swapped,omitempty"`
 }
 
 // Say tells what the edit does.
@@ -271,9 +271,9 @@ func (e Disconnect) change(r *Rig) error {
 
 // SetPair sets the output and input mode of a pair of channels.
 type SetPair struct {
-	Tag  string
-	Pair int // from 0
-	Set  Pair
+	Tag  string `json:"tag"`
+	Pair int    `json:"pair,omitempty"` // from 0
+	Set  Pair   `json:"set"`
 }
 
 // Say tells what the edit does.
@@ -301,8 +301,8 @@ func (e SetPair) change(r *Rig) error {
 // SetLimiter records what the limiter of an output is set to; both unknown
 // takes the record away.
 type SetLimiter struct {
-	Tag string
-	Set Limiter
+	Tag string  `json:"tag"`
+	Set Limiter `json:"set"`
 }
 
 // Say tells what the edit does.
@@ -329,8 +329,8 @@ func (e SetLimiter) change(r *Rig) error {
 // RecordReading keeps what an ohmmeter showed across the line of an output;
 // an unknown one takes the record away.
 type RecordReading struct {
-	At Ref
-	DC unit.Given[unit.Reading]
+	At Ref                      `json:"at"`
+	DC unit.Given[unit.Reading] `json:"dc,omitzero"`
 }
 
 // Say tells what the edit does.
@@ -351,8 +351,8 @@ func (e RecordReading) change(r *Rig) error {
 
 // SetKnob records how far a level control is turned down.
 type SetKnob struct {
-	Tag string
-	Set Knob
+	Tag string `json:"tag"`
+	Set Knob   `json:"set"`
 }
 
 // Say tells what the edit does.
@@ -407,8 +407,8 @@ func (e ReplaceModel) change(r *Rig) error {
 
 // Restore goes back to the rig of an earlier revision, as one edit more.
 type Restore struct {
-	Rig Rig
-	Of  string // which, in words
+	Rig Rig    `json:"rig"`
+	Of  string `json:"of,omitempty"` // which, in words
 }
 
 // Say tells what the edit does.

@@ -14,10 +14,10 @@ import (
 // through from box to box where the boxes can, each with a lead of its own
 // from the output where they cannot. Boxes are pulled off whatever fed them.
 type Hang struct {
-	Boxes   []string
-	Poles   int // the pair of poles to feed, from 1; 0 is 1
-	Outputs []Ref
-	Each    int
+	Boxes   []string `json:"boxes"`
+	Poles   int      `json:"poles,omitempty"` // the pair of poles to feed, from 1; 0 is 1
+	Outputs []Ref    `json:"outputs"`
+	Each    int      `json:"each,omitempty"`
 }
 
 // mostHung bounds the boxes of one act.

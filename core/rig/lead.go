@@ -107,12 +107,12 @@ func (r *Rig) forget() {
 // SetLead changes what lead feeds an input: leads of stock, or a length and a
 // conductor; the multicore that it runs in; and its polarity.
 type SetLead struct {
-	To      Ref
-	Stock   []gear.Model // the made-up leads, joined in this order
-	Length  unit.Given[unit.Metre]
-	Area    unit.Given[unit.SquareMillimetre]
-	Via     string
-	Swapped bool
+	To      Ref                               `json:"to"`
+	Stock   []gear.Model                      `json:"stock,omitempty"` // the made-up leads, joined in this order
+	Length  unit.Given[unit.Metre]            `json:"length,omitzero"`
+	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"`
+	Via     string                            `json:"via,omitempty"`
+	Swapped bool                              `json:"swapped,omitempty"`
 }
 
 // Say tells what the edit does.
@@ -124,8 +124,8 @@ func (SetLead) oneLead() {}
 
 // SetLeads changes many leads in one act.
 type SetLeads struct {
-	Saying string
-	Leads  []SetLead
+	Saying string    `json:"saying,omitempty"`
+	Leads  []SetLead `json:"leads,omitempty"`
 }
 
 // Say tells what the edit does.
@@ -155,8 +155,8 @@ func (e SetLeads) change(r *Rig) error {
 
 // SetPhantom switches phantom power at a microphone input.
 type SetPhantom struct {
-	At Ref
-	On bool
+	At Ref  `json:"at"`
+	On bool `json:"on,omitempty"`
 }
 
 // Say tells what the edit does.
@@ -193,8 +193,8 @@ const largestSpot = 20000
 // PlaceOnDrawing moves a device on the drawing; nil lets it find its own
 // place again.
 type PlaceOnDrawing struct {
-	Tag string
-	At  *Spot
+	Tag string `json:"tag"`
+	At  *Spot  `json:"at,omitempty"`
 }
 
 // Say tells what the edit does.

@@ -56,9 +56,9 @@ func (g Given[T]) String() string {
 	return g.value.String()
 }
 
-type givenWithOrigin struct {
-	Value float64 `json:"value"`
-	From  string  `json:"from"`
+type givenWithOrigin[T Quantity] struct {
+	Value T      `json:"value"`
+	From  string `json:"from"`
 }
 
 // MarshalJSON writes a bare number, or {"value":…, "from":…} where the origin
@@ -68,9 +68,9 @@ func (g Given[T]) MarshalJSON() ([]byte, error) {
 	case !g.known:
 		return []byte("null"), nil
 	case g.from == "":
-		return json.Marshal(float64(g.value))
+		return json.Marshal(g.value)
 	}
-	return json.Marshal(givenWithOrigin{float64(g.value), g.from})
+	return json.Marshal(givenWithOrigin[T]{g.value, g.from})
 }
 
 // UnmarshalJSON reads what MarshalJSON writes.
@@ -81,7 +81,7 @@ func (g *Given[T]) UnmarshalJSON(b []byte) error {
 	case bytes.Equal(b, []byte("null")):
 		return nil
 	case len(b) > 0 && b[0] == '{':
-		var w givenWithOrigin
+		var w givenWithOrigin[T]
 		dec := json.NewDecoder(bytes.NewReader(b))
 		dec.DisallowUnknownFields()
 		if err := dec.Decode(&w); err != nil {
@@ -90,16 +90,18 @@ func (g *Given[T]) UnmarshalJSON(b []byte) error {
 		if utf8.RuneCountInString(w.From) > MostOrigin {
 			return fmt.Errorf("where a figure comes from has %d characters; keep it to %d", utf8.RuneCountInString(w.From), MostOrigin)
 		}
-		*g = From(T(w.Value), w.From)
+		*g = From(w.Value, w.From)
 	default:
-		var v float64
+		var v T
 		if err := json.Unmarshal(b, &v); err != nil {
 			return err
 		}
-		*g = Of(T(v))
+		*g = Of(v)
 	}
-	if math.IsNaN(float64(g.value)) || math.IsInf(float64(g.value), 0) {
-		return fmt.Errorf("a figure must be a finite number")
+	if v := float64(g.value); math.IsNaN(v) || math.IsInf(v, 0) {
+		if _, err := json.Marshal(g.value); err != nil { // an open line alone may be without end
+			return fmt.Errorf("a figure must be a finite number")
+		}
 	}
 	return nil
 }

@@ -22,6 +22,7 @@ CREATE INDEX jobs_listed ON jobs (on_date DESC, id DESC);
 ALTER TABLE revisions
     ADD COLUMN version integer NOT NULL DEFAULT 1, -- of the document
     ADD COLUMN page    uuid,                       -- the page that sent the edit
+    ADD COLUMN edit    jsonb,                      -- the edit as data; null for what began a job, and for edits of before
     ADD COLUMN brief   jsonb GENERATED ALWAYS AS (rig->'brief') STORED;
 
 -- What the rules said of a revision, so that the list of jobs need not survey
@@ -106,6 +107,6 @@ CREATE TABLE backups (
 DROP TABLE verdicts, backups, stock_changes, stock_acts, model_revisions, moves, commands;
 ALTER TABLE gear_imports DROP COLUMN bases;
 ALTER TABLE models DROP COLUMN head, DROP COLUMN archived_at, DROP COLUMN version;
-ALTER TABLE revisions DROP COLUMN version, DROP COLUMN page, DROP COLUMN brief;
+ALTER TABLE revisions DROP COLUMN version, DROP COLUMN page, DROP COLUMN edit, DROP COLUMN brief;
 DROP INDEX jobs_listed;
 ALTER TABLE jobs DROP COLUMN archived_at, DROP COLUMN deleted_at, DROP COLUMN words;
