@@ -2,6 +2,7 @@ package exchange_test
 
 import (
 	"bytes"
+	"encoding/json"
 	"fmt"
 	"os"
 	"path/filepath"
@@ -40,6 +41,9 @@ func TestRandomRigs(t *testing.T) {
 		}
 		p := survey.Survey(back)
 		found += len(p.Findings)
+		if _, err := json.Marshal([]any{p.Places(), p.Findings}); err != nil {
+			t.Errorf("seed %d: what is said of it cannot be written: %v", seed, err)
+		}
 		if again := survey.Survey(r); !reflect.DeepEqual(again.Places(), p.Places()) {
 			t.Errorf("seed %d: read back it gives other figures", seed)
 		}

@@ -222,6 +222,9 @@ func behind(x *rig.Index, o load.Output, k rig.Link) reckon.Figure {
 		}
 		tag, pair = next[0].To.Device, gear.PairOf(next[0].To.Port)
 	}
+	if len(zs) == 0 {
+		return reckon.Unknown("load", "Z", "load behind the lead", "no passive box hangs behind this lead")
+	}
 	return reckon.Of("load", "Z", "load behind the lead", unit.Parallel(zs...), "")
 }
 
