@@ -1,5 +1,5 @@
 # Largo: `make demo` to try it, `make test` to check it.
-.PHONY: demo build test check bench load screenshots fuzz chaos mutate
+.PHONY: demo build test race check bench load screenshots fuzz chaos mutate
 
 build:
 	@echo "largo: building (the first time takes about two minutes)"
@@ -16,6 +16,11 @@ test:
 	@scripts/install.sh test
 	@echo "largo: building and testing"
 	@go test -timeout 40m ./...
+
+# The tests of the core under the race detector, for its stages run at once.
+race:
+	@echo "largo: the core under the race detector"
+	@go test -race ./core/...
 
 # What is checked before a change is taken: form, vet and staticcheck.
 check:

@@ -85,8 +85,8 @@ func hurtful(t testing.TB) []hurt {
 	const most = exchange.MostBytes
 	return []hurt{
 		{"4 milliard channels", "rig", "channels cannot be right", rigOf(ampOf(`,"amplifier":{"channels":4000000000,"ratings":[]}`), aDevice, "")},
-		{"an amplifier without its part", "rig", "must describe a amplifier", rigOf(ampOf(``), aDevice, "")},
-		{"an amplifier that is a mixer", "rig", "must describe a amplifier", rigOf(ampOf(`,"mixer":{"inputs":4,"outputs":[]}`), aDevice, "")},
+		{"an amplifier without its part", "rig", "must describe that kind", rigOf(ampOf(``), aDevice, "")},
+		{"an amplifier that is a mixer", "rig", "must describe that kind", rigOf(ampOf(`,"mixer":{"inputs":4,"outputs":[]}`), aDevice, "")},
 		{"channels below none", "rig", "channels cannot be right", rigOf(ampOf(`,"amplifier":{"channels":-2,"ratings":[]}`), aDevice, "")},
 		{"a milliard outlets", "rig", "outlets cannot be right", rigOf(`{"id":"a","kind":"distro","maker":"m","name":"n","supply":{"outlets":1000000000}}`, aDevice, "")},
 		{"a milliard sockets", "rig", "sockets cannot be right", rigOf(`{"id":"a","kind":"network switch","maker":"m","name":"n","switch":{"sockets":1000000000}}`, aDevice, "")},

@@ -314,7 +314,7 @@ func (m Model) Check() error {
 		return l.Err()
 	}
 	if n, own := m.parts(); n != 1 || !own {
-		l.Add("kind", "A model of kind %q must describe a %s and nothing else.", m.Kind, m.Kind)
+		l.Add("kind", "A model of kind %q must describe that kind of gear and nothing else.", m.Kind)
 		return l.Err()
 	}
 	switch m.Kind {

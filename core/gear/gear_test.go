@@ -194,7 +194,7 @@ func TestCheckFaultsTheImpossible(t *testing.T) {
 		{"least over nominal", box(Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Least: unit.Of(unit.Ohm(6))}}), "above the nominal"},
 		{"peak under continuous", box(Loudspeaker{Drive: Drive{Continuous: unit.Of(unit.Watt(400)), Peak: unit.Of(unit.Watt(200))}}), "below the continuous"},
 		{"an unknown box is no fault", box(Loudspeaker{}), ""},
-		{"a kind without its part", Model{ID: "x", Kind: KindMixer, Maker: "M", Name: "N"}, "must describe a mixer"},
+		{"a kind without its part", Model{ID: "x", Kind: KindMixer, Maker: "M", Name: "N"}, "must describe that kind"},
 		{"no kind", Model{ID: "x", Kind: "toaster", Maker: "M", Name: "N"}, "not a kind"},
 	} {
 		err := c.model.Check()
