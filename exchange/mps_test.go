@@ -14,9 +14,9 @@ import (
 	"testing"
 	"time"
 
-	"largo/core/match"
-	"largo/core/matchtest"
 	"largo/core/milp"
+	"largo/core/plan"
+	"largo/core/plantest"
 	"largo/exchange"
 )
 
@@ -99,10 +99,10 @@ func TestPlansAgreeWithGLPK(t *testing.T) {
 	}
 	solvable := 0
 	for i, boxes := range sizes {
-		p := matchtest.Problem(uint64(i+1), boxes, 4+i%9)
-		judged := p.Judged(match.Fewest)
+		p := plantest.Problem(uint64(i+1), boxes, 4+i%9)
+		judged := p.Judged(plan.Fewest)
 		want, none, _ := glpsol(t, mpsFile(t, judged))
-		a := p.Solve(context.Background(), match.Fewest, nil)
+		a := p.Solve(context.Background(), plan.Fewest, nil)
 		switch {
 		case !a.Proved:
 			t.Errorf("%d boxes: not proved", boxes)
@@ -130,7 +130,7 @@ func TestMPSReadsTheSameToCBC(t *testing.T) {
 			{Name: "t", Sense: milp.AtMost, Entries: []milp.Entry{{Column: 0, Value: 1}, {Column: 2, Value: -1}}}}}
 	programmes := []milp.Program{all}
 	for i, boxes := range sizes[:12] {
-		programmes = append(programmes, matchtest.Problem(uint64(i+1), boxes, 4+i%9).Judged(match.Fewest))
+		programmes = append(programmes, plantest.Problem(uint64(i+1), boxes, 4+i%9).Judged(plan.Fewest))
 	}
 	for i, p := range programmes {
 		file := mpsFile(t, p)
@@ -153,13 +153,13 @@ func TestMPSReadsTheSameToCBC(t *testing.T) {
 func BenchmarkPlan(b *testing.B) {
 	for _, boxes := range []int{21, 24, 30, 36, 48, 60, 72, 84, 96, 108, 120} {
 		b.Run(fmt.Sprintf("%d boxes, 12 models", boxes), func(b *testing.B) {
-			p := matchtest.Problem(uint64(100+boxes), boxes, 12)
-			file := mpsFile(b, p.Judged(match.Fewest))
+			p := plantest.Problem(uint64(100+boxes), boxes, 12)
+			file := mpsFile(b, p.Judged(plan.Fewest))
 			var ours, theirs []time.Duration
-			var a match.Answer
+			var a plan.Answer
 			for b.Loop() {
 				begun := time.Now()
-				a = p.Solve(context.Background(), match.Fewest, nil)
+				a = p.Solve(context.Background(), plan.Fewest, nil)
 				ours = append(ours, time.Since(begun))
 			}
 			for range 9 {

@@ -7,6 +7,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/advise"
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
@@ -97,7 +98,7 @@ func (v *adviseView) weigh(p *page, models []gear.Model, held []gear.Holding, f 
 	judged, _ := match.Judge(x, load.Outputs(x))
 	for _, o := range judged.Outputs {
 		if o.At == (rig.Ref{Device: "AMP", Port: gear.ChannelPort(0)}) {
-			v.adviceView, v.Ready = adviceOf(match.Advise(x, o, held)), true
+			v.adviceView, v.Ready = adviceOf(advise.Advise(x, o, held)), true
 		}
 	}
 	v.May, v.Why = string(v.Advice.May), v.Advice.Because

@@ -11,6 +11,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/advise"
 	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/rig"
@@ -23,7 +24,7 @@ import (
 // outputPage is the whole truth about one output: its load over frequency,
 // what arrives at each box, and what would make it louder.
 type outputPage struct {
-	match.Line
+	advise.Line
 	Name, Tag string
 	Plot      *plot
 	From      string
@@ -36,7 +37,7 @@ type outputPage struct {
 
 // adviceView is the ways to be louder, drawn as decibels.
 type adviceView struct {
-	Advice   match.Advice
+	Advice   advise.Advice
 	Bars     []choiceBar
 	BarsWide float64
 	BarsHigh float64
@@ -45,7 +46,7 @@ type adviceView struct {
 
 // lineBoxView is a box with the lead of stock that would do.
 type lineBoxView struct {
-	match.LineBox
+	advise.LineBox
 	Name  string
 	Stock string
 }
@@ -95,7 +96,7 @@ func (s *Server) output(c *gin.Context) {
 		status = http.StatusUnprocessableEntity
 		p.refused, p.typed, p.Problem = &refused{form: "ask", faults: f.faults}, f.query, f.problem()
 	}
-	v := outputPage{Line: match.LineOf(p.report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"), adviceView: adviceOf(match.Advise(p.report.Index, o, held))}
+	v := outputPage{Line: advise.LineOf(p.report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"), adviceView: adviceOf(advise.Advise(p.report.Index, o, held))}
 	v.fill(p, o, wire.StockOf(held))
 	v.Form = []field{p.Field("ask", "loss", "Wanted loss at most", typedOr(f, "loss", "0.5 dB"), "of the leads to a box"), p.Field("ask", "celsius", "Copper at", typedOr(f, "celsius", "20"), "°C"),
 		p.Field("ask", "circuit", "Circuit", typedOr(f, "circuit", ask.Circuit.String()), "of the mains that feeds it")}
@@ -112,8 +113,8 @@ func typedOr(f *form, name, usual string) string {
 }
 
 // asked reads what a line is worked out for.
-func (f *form) asked(r rig.Rig) match.Asked {
-	ask := match.UsualAsk(r)
+func (f *form) asked(r rig.Rig) advise.Asked {
+	ask := advise.UsualAsk(r)
 	if l, known := given(f, "loss", unit.ParseDecibel).Get(); known {
 		if ask.Loss = l; l <= 0 || l > 6 {
 			f.fault("loss", "A loss of %s cannot be wanted: give 0.1 dB to 6 dB.", l)
@@ -191,7 +192,7 @@ func (v *outputPage) fill(p *page, o match.Output, stock wire.Stock) {
 }
 
 // thickEnough names the lead of stock that would do for a run.
-func thickEnough(offers []wire.Offer, b match.LineBox) string {
+func thickEnough(offers []wire.Offer, b advise.LineBox) string {
 	length := b.Length.Or(0)
 	for _, o := range offers {
 		c := o.Model.Cable
@@ -206,7 +207,7 @@ func thickEnough(offers []wire.Offer, b match.LineBox) string {
 }
 
 // adviceOf draws the choices as decibels over one channel.
-func adviceOf(a match.Advice) adviceView {
+func adviceOf(a advise.Advice) adviceView {
 	v := adviceView{Advice: a}
 	const row, left, width = 30.0, 250.0, 330.0
 	low, high := 0.0, 6.0

@@ -20,6 +20,7 @@ import (
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
+	"largo/core/plan"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
@@ -35,8 +36,8 @@ type planView struct {
 	Columns []planColumn
 	Rows    []planRow
 	Amps    []ampView
-	Left    []match.Left
-	Chosen  match.Aim
+	Left    []plan.Left
+	Chosen  plan.Aim
 	Query   string // the wishes, for links and the act
 	Fields  []choice
 	Effect  *changes
@@ -70,17 +71,17 @@ const planPatience = 900 * time.Millisecond
 
 // planning is a problem with what it was made from.
 type planning struct {
-	problem match.Problem
+	problem plan.Problem
 	index   *rig.Index
-	left    []match.Left
-	wishes  match.Wishes
-	amps    []match.Stocked
+	left    []plan.Left
+	wishes  plan.Wishes
+	amps    []plan.Stocked
 	busy    bool // another search for this job is under way
 }
 
 // readWishes reads the wishes of a plan from a form or a query.
-func readWishes(r rig.Rig, f *form) match.Wishes {
-	w := match.WishesOf(r)
+func readWishes(r rig.Rig, f *form) plan.Wishes {
+	w := plan.WishesOf(r)
 	w.Mirrors = f.text("mirrors") != "no"
 	w.Spare = f.number("spare", "amplifiers")
 	margin := given(f, "margin", unit.InUnit(unit.ParseRatio, "%"))
@@ -122,15 +123,15 @@ func (s *Server) planning(c *gin.Context, j store.Job, f *form) (planning, error
 	x := rig.NewIndex(j.Rig)
 	outs := load.Outputs(x)
 	pl := planning{index: x, wishes: readWishes(j.Rig, f)}
-	var groups []match.Group
-	groups, pl.left = match.GroupsOf(x, outs, pl.wishes)
-	pl.amps = match.AmpsOf(x, outs, held, hire, pl.wishes)
-	pl.problem = match.NewProblem(groups, pl.amps, pl.wishes)
+	var groups []plan.Group
+	groups, pl.left = plan.GroupsOf(x, outs, pl.wishes)
+	pl.amps = plan.AmpsOf(x, outs, held, hire, pl.wishes)
+	pl.problem = plan.NewProblem(groups, pl.amps, pl.wishes)
 	return pl, nil
 }
 
 // solve finds the best plan for an aim, or gives what was found before.
-func (s *Server) solve(ctx context.Context, pl planning, aim match.Aim, tell func(match.Progress)) match.Answer {
+func (s *Server) solve(ctx context.Context, pl planning, aim plan.Aim, tell func(plan.Progress)) plan.Answer {
 	key := planKey(pl.problem.Key(aim))
 	if a, have := s.recall.plans.Get(key); have && (a.Proved || tell == nil) {
 		return a
@@ -223,16 +224,16 @@ func (s *Server) planView(c *gin.Context, p *page, pl planning, f *form) *planVi
 	done, alone := s.looking.shortly(ctx, p.Job.Slug)
 	defer done()
 	pl.busy = !alone
-	var plans []match.Plan
-	for _, aim := range match.Aims {
-		if aim == match.LeastHire && !slices.ContainsFunc(pl.amps, func(a match.Stocked) bool { return a.Hire > 0 }) {
+	var plans []plan.Plan
+	for _, aim := range plan.Aims {
+		if aim == plan.LeastHire && !slices.ContainsFunc(pl.amps, func(a plan.Stocked) bool { return a.Hire > 0 }) {
 			continue
 		}
 		plans = append(plans, pl.problem.Plan(pl.index, s.solve(ctx, pl, aim, nil)))
 	}
 	chosen := 0
-	for i, plan := range plans {
-		if string(plan.Aim) == f.text("aim") {
+	for i, one := range plans {
+		if string(one.Aim) == f.text("aim") {
 			chosen = i
 		}
 	}
@@ -284,7 +285,7 @@ func (v *planView) fillForm(p *page, pl planning, f *form) {
 }
 
 // alike groups plans that are the same in every figure, in their order.
-func alike(plans []match.Plan) [][]int {
+func alike(plans []plan.Plan) [][]int {
 	var sets [][]int
 next:
 	for i, p := range plans {
@@ -304,15 +305,15 @@ next:
 // better.
 var planFigures = []struct {
 	name string
-	text func(match.Totals) string
-	of   func(match.Totals) float64
+	text func(plan.Totals) string
+	of   func(plan.Totals) float64
 }{
-	{"Amplifiers", func(t match.Totals) string { return strconv.Itoa(t.Amplifiers) }, func(t match.Totals) float64 { return float64(t.Amplifiers) }},
-	{"Weight", func(t match.Totals) string { return about(t.Weight.String(), t.Guessed > 0) }, func(t match.Totals) float64 { return float64(t.Weight) }},
-	{"Current on music", func(t match.Totals) string { return about(t.Draw.String(), t.Assumed) }, func(t match.Totals) float64 { return float64(t.Draw) }},
-	{"Hire", func(t match.Totals) string { return about(t.Hire.String(), t.Unpriced > 0) }, func(t match.Totals) float64 { return float64(t.Hire) }},
-	{"Least power, times the rating", func(t match.Totals) string { return ratioText(t.Ratio) }, func(t match.Totals) float64 { return -t.Ratio }},
-	{"Bridged outputs", func(t match.Totals) string { return strconv.Itoa(t.Bridged) }, func(t match.Totals) float64 { return float64(t.Bridged) }},
+	{"Amplifiers", func(t plan.Totals) string { return strconv.Itoa(t.Amplifiers) }, func(t plan.Totals) float64 { return float64(t.Amplifiers) }},
+	{"Weight", func(t plan.Totals) string { return about(t.Weight.String(), t.Guessed > 0) }, func(t plan.Totals) float64 { return float64(t.Weight) }},
+	{"Current on music", func(t plan.Totals) string { return about(t.Draw.String(), t.Assumed) }, func(t plan.Totals) float64 { return float64(t.Draw) }},
+	{"Hire", func(t plan.Totals) string { return about(t.Hire.String(), t.Unpriced > 0) }, func(t plan.Totals) float64 { return float64(t.Hire) }},
+	{"Least power, times the rating", func(t plan.Totals) string { return ratioText(t.Ratio) }, func(t plan.Totals) float64 { return -t.Ratio }},
+	{"Bridged outputs", func(t plan.Totals) string { return strconv.Itoa(t.Bridged) }, func(t plan.Totals) float64 { return float64(t.Bridged) }},
 }
 
 func ratioText(r float64) string {
@@ -324,29 +325,29 @@ func ratioText(r float64) string {
 
 // compare puts the rig as it is and the plans side by side; plans that are the
 // same stand in one column.
-func (v *planView) compare(p *page, pl planning, plans []match.Plan, chosen int) {
+func (v *planView) compare(p *page, pl planning, plans []plan.Plan, chosen int) {
 	sets := alike(plans)
 	v.Columns = []planColumn{{Aim: "as it is"}}
 	for _, set := range sets {
 		v.Columns = append(v.Columns, v.column(p, plans, set, chosen))
 	}
-	now := match.AsItIs(pl.index, survey.Of[match.Verdict](p.report).Outputs, pl.wishes)
+	now := plan.AsItIs(pl.index, survey.Of[match.Verdict](p.report).Outputs, pl.wishes)
 	for _, figure := range planFigures {
 		row := planRow{Name: figure.name, Cells: []planCell{{Text: figure.text(now)}}}
 		least, most := math.Inf(1), math.Inf(-1)
-		for _, plan := range plans {
-			if plan.X != nil {
-				least, most = min(least, figure.of(plan.Totals)), max(most, figure.of(plan.Totals))
+		for _, one := range plans {
+			if one.X != nil {
+				least, most = min(least, figure.of(one.Totals)), max(most, figure.of(one.Totals))
 			}
 		}
 		if figure.name == "Hire" && most <= 0 {
 			continue
 		}
 		for _, set := range sets {
-			plan := plans[set[0]]
+			one := plans[set[0]]
 			cell := planCell{Text: "none"}
-			if plan.X != nil {
-				cell = planCell{figure.text(plan.Totals), most > least+1e-6 && figure.of(plan.Totals) < least+1e-6}
+			if one.X != nil {
+				cell = planCell{figure.text(one.Totals), most > least+1e-6 && figure.of(one.Totals) < least+1e-6}
 			}
 			row.Cells = append(row.Cells, cell)
 		}
@@ -356,15 +357,15 @@ func (v *planView) compare(p *page, pl planning, plans []match.Plan, chosen int)
 	for _, set := range sets {
 		cell := planCell{}
 		if plans[set[0]].X != nil {
-			cell.Text = match.GivesUp(plans[set[0]], plans)
+			cell.Text = plan.GivesUp(plans[set[0]], plans)
 		}
 		row.Cells = append(row.Cells, cell)
 	}
 	v.Rows = append(v.Rows, row)
 }
 
-func (v *planView) column(p *page, plans []match.Plan, set []int, chosen int) planColumn {
-	plan := plans[set[0]]
+func (v *planView) column(p *page, plans []plan.Plan, set []int, chosen int) planColumn {
+	one := plans[set[0]]
 	var aims []string
 	for _, i := range set {
 		aims = append(aims, string(plans[i].Aim))
@@ -373,14 +374,14 @@ func (v *planView) column(p *page, plans []match.Plan, set []int, chosen int) pl
 	if len(set) == len(plans) && len(set) > 1 {
 		col.Aim = "best by every aim"
 	}
-	if !plan.Proved {
+	if !one.Proved {
 		col.Proved = "not proved"
-		if plan.X != nil && plan.Gap < 10 {
-			col.Proved = fmt.Sprintf("within %.1f %%", 100*plan.Gap)
+		if one.X != nil && one.Gap < 10 {
+			col.Proved = fmt.Sprintf("within %.1f %%", 100*one.Gap)
 		}
 	}
 	q, _ := url.ParseQuery(v.Query)
-	q.Set("aim", string(plan.Aim))
+	q.Set("aim", string(one.Aim))
 	col.Href = p.Here + "?" + q.Encode()
 	return col
 }
@@ -393,19 +394,19 @@ func about(text string, guessed bool) string {
 }
 
 // show draws one plan and tells what it would change.
-func (v *planView) show(p *page, pl planning, plan match.Plan) {
-	t := plan.Totals
+func (v *planView) show(p *page, pl planning, shown plan.Plan) {
+	t := shown.Totals
 	proved := "proved."
-	if !plan.Proved {
+	if !shown.Proved {
 		proved = "not proved yet."
-		v.Unsure = words.Capital(plan.Off()) + "."
+		v.Unsure = words.Capital(shown.Off()) + "."
 		if pl.busy {
 			v.Unsure += " Another search is under way on this machine, so this one was not begun; load the page again when it has ended."
 		}
 	}
-	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), plan.Aim, proved)
-	v.Feeds = circuitsText(plan)
-	next, err := rig.Apply(p.job.Rig, plan.Edit(pl.index))
+	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), shown.Aim, proved)
+	v.Feeds = circuitsText(shown)
+	next, err := rig.Apply(p.job.Rig, shown.Edit(pl.index))
 	if err != nil {
 		v.None = append(v.None, err.Error())
 		return
@@ -416,7 +417,7 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 	v.Same = len(effect.Gone)+len(effect.New)+len(effect.Figures) == 0
 	planned := *p
 	planned.report, planned.job.Rig = after, next
-	for _, a := range plan.Amps {
+	for _, a := range shown.Amps {
 		d, ok := next.Device(a.Tag)
 		if m, has := next.Model(d.Model); ok && has {
 			v.Amps = append(v.Amps, planned.ampView(&d, m))
@@ -425,19 +426,19 @@ func (v *planView) show(p *page, pl planning, plan match.Plan) {
 }
 
 // circuitsText tells which amplifier goes on which circuit.
-func circuitsText(plan match.Plan) string {
-	circuits := plan.Problem.Wishes.Circuits
+func circuitsText(shown plan.Plan) string {
+	circuits := shown.Problem.Wishes.Circuits
 	if len(circuits) == 0 {
 		return ""
 	}
-	on, ok := plan.OnCircuits()
+	on, ok := shown.OnCircuits()
 	if !ok {
 		return "All together they draw less than the circuits carry, but no way was found to put each on one circuit: ask for one more, or for other circuits."
 	}
 	var parts []string
 	for c, a := range circuits {
 		var tags []string
-		for i, amp := range plan.Amps {
+		for i, amp := range shown.Amps {
 			if on[i] == c {
 				tags = append(tags, amp.Tag)
 			}
@@ -450,7 +451,7 @@ func circuitsText(plan match.Plan) string {
 }
 
 // boxesOf counts whole boxes: one of several ways is in a group for each.
-func boxesOf(p match.Problem) int {
+func boxesOf(p plan.Problem) int {
 	tags := map[string]bool{}
 	for _, g := range p.Groups {
 		for _, tag := range slices.Concat(g.Boxes, g.Mirror) {
@@ -461,13 +462,13 @@ func boxesOf(p match.Problem) int {
 }
 
 // none tells why there is no plan, and which wishes to give up.
-func (v *planView) none(ctx context.Context, p *page, pl planning, plan match.Plan) {
+func (v *planView) none(ctx context.Context, p *page, pl planning, found plan.Plan) {
 	switch {
 	case len(pl.problem.Groups) == 0:
-		p.Verdict = "There is no box to plan for."
+		p.Verdict = "There is no box to found for."
 		return
-	case !plan.Proved:
-		p.Verdict = "No plan was found yet, and it is not proved that there is none."
+	case !found.Proved:
+		p.Verdict = "No found was found yet, and it is not proved that there is none."
 		return
 	}
 	p.Verdict = "No choice of these amplifiers drives all boxes as wished; this is proved."
@@ -475,16 +476,16 @@ func (v *planView) none(ctx context.Context, p *page, pl planning, plan match.Pl
 	limited, cancel := context.WithTimeout(ctx, planPatience)
 	defer cancel()
 	outs := load.Outputs(pl.index)
-	for _, set := range match.GiveUp(limited, pl.wishes, pl.amps, func(w match.Wishes, amps []match.Stocked) match.Problem {
-		groups, _ := match.GroupsOf(pl.index, outs, w)
-		return match.NewProblem(groups, amps, w)
+	for _, set := range plan.GiveUp(limited, pl.wishes, pl.amps, func(w plan.Wishes, amps []plan.Stocked) plan.Problem {
+		groups, _ := plan.GroupsOf(pl.index, outs, w)
+		return plan.NewProblem(groups, amps, w)
 	}) {
 		v.GiveUp = append(v.GiveUp, strings.Join(set, ", and "))
 	}
 }
 
 // fillWhy answers why an amplifier is not used.
-func (v *planView) fillWhy(ctx context.Context, p *page, pl planning, plan match.Plan, asked string) {
+func (v *planView) fillWhy(ctx context.Context, p *page, pl planning, shown plan.Plan, asked string) {
 	list := []choice{{Label: "choose an amplifier"}}
 	for m, a := range pl.amps {
 		for _, mode := range []gear.Mode{gear.Separate, gear.Bridged} {
@@ -500,8 +501,8 @@ func (v *planView) fillWhy(ctx context.Context, p *page, pl planning, plan match
 			if value != asked {
 				continue
 			}
-			if v.Why = pl.problem.Why(ctx, plan.Answer, m, mode); v.Why == nil {
-				v.Why = []string{"This plan uses it."}
+			if v.Why = pl.problem.Why(ctx, shown.Answer, m, mode); v.Why == nil {
+				v.Why = []string{"This shown uses it."}
 			}
 		}
 	}
@@ -530,16 +531,16 @@ func (s *Server) takePlan(c *gin.Context) {
 	done, _ := s.looking.shortly(ctx, j.Slug)
 	defer done()
 	s.edit(c, finding.Match, "plan", func(r rig.Rig, ef *form) rig.Edit {
-		if !slices.Contains(match.Aims, match.Aim(f.text("aim"))) {
+		if !slices.Contains(plan.Aims, plan.Aim(f.text("aim"))) {
 			ef.fault("aim", "%.40q is no aim of a plan.", f.text("aim"))
 			return nil
 		}
-		plan := pl.problem.Plan(pl.index, s.solve(ctx, pl, match.Aim(f.text("aim")), nil))
-		if plan.X == nil || len(f.faults) > 0 {
+		chosen := pl.problem.Plan(pl.index, s.solve(ctx, pl, plan.Aim(f.text("aim")), nil))
+		if chosen.X == nil || len(f.faults) > 0 {
 			ef.fault("", "There is no such plan any more; plan again.")
 			return nil
 		}
-		return plan.Edit(pl.index)
+		return chosen.Edit(pl.index)
 	})
 }
 
@@ -557,8 +558,8 @@ func (s *Server) planProgress(c *gin.Context) {
 		s.fail(c, err)
 		return
 	}
-	aim := match.Aim(f.text("aim"))
-	if !slices.Contains(match.Aims, aim) || len(f.faults) > 0 {
+	aim := plan.Aim(f.text("aim"))
+	if !slices.Contains(plan.Aims, aim) || len(f.faults) > 0 {
 		s.fail(c, fault.At("aim", "%.40q is no aim of a plan, or a wish cannot be read.", f.text("aim")))
 		return
 	}
@@ -582,7 +583,7 @@ func (s *Server) planProgress(c *gin.Context) {
 		}
 	}()
 	last := time.Time{}
-	a := s.solve(ctx, pl, aim, func(p match.Progress) {
+	a := s.solve(ctx, pl, aim, func(p plan.Progress) {
 		if time.Since(last) < 150*time.Millisecond {
 			return
 		}

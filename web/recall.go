@@ -3,7 +3,7 @@ package web
 import (
 	lru "github.com/hashicorp/golang-lru/v2"
 
-	"largo/core/match"
+	"largo/core/plan"
 	"largo/core/survey"
 	"largo/store"
 )
@@ -19,7 +19,7 @@ type recall struct {
 	shown *lru.Cache[string, map[string]bool]
 	// plans: what was found for a problem and an aim, by the problem itself, so
 	// that a search that was gone on with is not begun anew.
-	plans *lru.Cache[planKey, match.Answer]
+	plans *lru.Cache[planKey, plan.Answer]
 }
 
 // revision tells the rig of a job by the stamp of its revision: numbers may mean
@@ -30,7 +30,7 @@ type revision struct {
 }
 
 func newRecall() recall {
-	return recall{recent[revision, *survey.Report](32), recent[string, map[string]bool](64), recent[planKey, match.Answer](200)}
+	return recall{recent[revision, *survey.Report](32), recent[string, map[string]bool](64), recent[planKey, plan.Answer](200)}
 }
 
 // recent keeps the most recently used of something.

@@ -8,6 +8,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/advise"
 	"largo/core/brief"
 	"largo/core/match"
 	"largo/core/reckon"
@@ -44,7 +45,7 @@ func (s *Server) whatIf(c *gin.Context) {
 	}
 	p.Here = "/jobs/" + p.Job.Slug + "/match/whatif"
 	f := &form{c: c, query: c.Request.URL.Query()}
-	now, named := nowOf(p)
+	now, named := advise.Now(p.job.Rig, survey.Of[match.Verdict](p.report))
 	w := now
 	v := whatIfView{Guess: survey.Of[brief.Verdict](p.report).Guess}
 	take := func(name, label, symbol string, low, high, step float64, at *float64) {
@@ -61,42 +62,21 @@ func (s *Server) whatIf(c *gin.Context) {
 	take("sensitivity", "Sensitivity, 1 W at 1 m", "dB", 84, 114, 0.5, &sensitivity)
 	take("power", "Power at each box", "W", 5, 4000, 5, &power)
 	take("hot", "Power compression", "dB", 0, 6, 0.5, &hot)
-	w = match.WhatIf{Sensitivity: unit.Decibel(sensitivity), Power: unit.Watt(power), Boxes: int(boxes), Distance: unit.Metre(distance), Compression: unit.Decibel(hot), Celsius: 20, Humidity: 50, Together: f.text("step") == "yes"}
+	w = advise.WhatIf{Sensitivity: unit.Decibel(sensitivity), Power: unit.Watt(power), Boxes: int(boxes), Distance: unit.Metre(distance), Compression: unit.Decibel(hot), Celsius: 20, Humidity: 50, Together: f.text("step") == "yes"}
 	v.Choices = []field{p.Choose("whatif", "step", "They add", f.text("step"), choice{Value: "", Label: "as powers"}, choice{Value: "yes", Label: "in step, as subwoofers side by side"})}
 	v.say(p, now, w, named)
 	p.Body = v
 	s.render(c, http.StatusOK, "whatif", p)
 }
 
-// nowOf is the rig as it is, in the figures that can be tried out: its
-// full-range boxes for the audience, as many as there are, with the mean of
-// what they get. Named says whether the rig gave them.
-func nowOf(p *page) (now match.WhatIf, named bool) {
-	now = match.WhatIf{Sensitivity: 97, Power: 300, Boxes: 2, Distance: p.job.Rig.Brief.Distance.Or(10), Celsius: 20, Humidity: 50}
-	n, watts, keen := 0, 0.0, 0.0
-	judged := survey.Of[match.Verdict](p.report)
-	for _, b := range judged.Heard() {
-		if s := b.Speaker.OneWattSensitivity(); b.Power.Known() && s.Known() {
-			n++
-			watts += b.Power.Value
-			keen += s.Value
-		}
-	}
-	if n == 0 {
-		return now, false
-	}
-	now.Boxes, now.Power, now.Sensitivity = n, unit.Watt(watts/float64(n)), unit.Decibel(keen/float64(n))
-	return now, true
-}
-
-func (v *whatIfView) say(p *page, now, w match.WhatIf, named bool) {
+func (v *whatIfView) say(p *page, now, w advise.WhatIf, named bool) {
 	v.Level = w.Level()
 	v.Average = match.AverageOf(v.Level)
 	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance, v.Average.Text())
 	if named {
 		d := unit.Decibel(v.Level.Value - now.Level().Value)
 		v.Change = d.Signed() + " against the rig as it is"
-		v.Louder = unit.Fixed(math.Pow(2, float64(d)/10), 2) + " times as loud as people would call it"
+		v.Louder = unit.Fixed(float64(advise.Louder(d)), 2) + " times as loud as people would call it"
 	}
 	wanted, known := p.job.Rig.Brief.Wanted.Get()
 	if !known {
@@ -108,11 +88,11 @@ func (v *whatIfView) say(p *page, now, w match.WhatIf, named bool) {
 	if over < 0 {
 		v.Against = fmt.Sprintf("%s short of the wanted %s: %s times the power, or as many boxes, or nearer", -over, wanted, unit.Number((-over).Ratio()))
 	}
-	total := float64(w.Power) * float64(w.Boxes) / over.Ratio()
-	v.Honest = fmt.Sprintf("By the honest sum the wanted level takes %s of amplifier in all with these boxes at this distance.", unit.Watt(total))
+	total := w.Takes(wanted)
+	v.Honest = fmt.Sprintf("By the honest sum the wanted level takes %s of amplifier in all with these boxes at this distance.", total)
 	if v.Guess.Known() {
 		why := "It knows neither the distance nor how sensitive the boxes are; every 3 dB of sensitivity halves the watts."
-		switch r := total / v.Guess.Value; {
+		switch r := float64(total) / v.Guess.Value; {
 		case r > 1.5:
 			why = fmt.Sprintf("The honest sum asks %s times as much: the room is longer, the level higher or the boxes less sensitive than the rule has in mind. %s", unit.Number(r), why)
 		case r < 0.67:

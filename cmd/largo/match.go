@@ -16,7 +16,7 @@ import (
 
 	"largo/core/gear"
 	"largo/core/load"
-	"largo/core/match"
+	"largo/core/plan"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
@@ -45,7 +45,7 @@ func matchCommand() *cobra.Command {
 	f := c.Flags()
 	f.StringVar(&o.mps, "mps", "", "write the problem to this file as free MPS, for any solver")
 	f.BoolVar(&o.asJSON, "json", false, "print the plan as JSON")
-	f.StringVar(&o.aim, "aim", string(match.Fewest), "what to make best: "+joinAims())
+	f.StringVar(&o.aim, "aim", string(plan.Fewest), "what to make best: "+joinAims())
 	f.StringVar(&o.stock, "stock", "", "a stock list, CSV or XLSX")
 	f.StringVar(&o.gear, "gear", "", "a file of models, JSON, that the stock list names")
 	f.Float64Var(&o.margin, "margin", 0, "how far loads stay over the least, as 0.25")
@@ -57,8 +57,8 @@ func matchCommand() *cobra.Command {
 }
 
 func joinAims() string {
-	names := make([]string, len(match.Aims))
-	for i, a := range match.Aims {
+	names := make([]string, len(plan.Aims))
+	for i, a := range plan.Aims {
 		names[i] = string(a)
 	}
 	return strings.Join(names, ", ")
@@ -73,8 +73,8 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 	if err != nil {
 		return err
 	}
-	aim := match.Aim(o.aim)
-	if !slices.Contains(match.Aims, aim) {
+	aim := plan.Aim(o.aim)
+	if !slices.Contains(plan.Aims, aim) {
 		return exit{1, fmt.Sprintf("%q is no aim; choose one of: %s", o.aim, joinAims())}
 	}
 	w, owned, err := o.wishes(report.Rig())
@@ -83,9 +83,9 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 	}
 	x := report.Index
 	outs := load.Outputs(x)
-	groups, left := match.GroupsOf(x, outs, w)
-	amps := match.AmpsOf(x, outs, owned, nil, w)
-	p := match.NewProblem(groups, amps, w)
+	groups, left := plan.GroupsOf(x, outs, w)
+	amps := plan.AmpsOf(x, outs, owned, nil, w)
+	p := plan.NewProblem(groups, amps, w)
 	if o.mps != "" {
 		if err := writeMPS(o.mps, p, aim); err != nil {
 			return exit{1, err.Error()}
@@ -95,18 +95,18 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 	defer stop()
 	ctx, cancel := context.WithTimeout(ctx, o.limit)
 	defer cancel()
-	plan := p.Plan(x, p.Solve(ctx, aim, nil))
-	if plan.X == nil {
-		return noPlan(c.OutOrStdout(), ctx, report, p, plan)
+	best := p.Plan(x, p.Solve(ctx, aim, nil))
+	if best.X == nil {
+		return noPlan(c.OutOrStdout(), ctx, report, p, best)
 	}
 	if o.asJSON {
-		return planJSON(c.OutOrStdout(), plan, left)
+		return planJSON(c.OutOrStdout(), best, left)
 	}
-	return planText(c.OutOrStdout(), plan, left)
+	return planText(c.OutOrStdout(), best, left)
 }
 
-func (o matchOptions) wishes(r rig.Rig) (match.Wishes, []gear.Holding, error) {
-	w := match.WishesOf(r)
+func (o matchOptions) wishes(r rig.Rig) (plan.Wishes, []gear.Holding, error) {
+	w := plan.WishesOf(r)
 	w.Margin, w.Spare, w.Mirrors = unit.Ratio(o.margin), o.spare, !o.noMirrors
 	for part := range strings.SplitSeq(o.circuits, ",") {
 		if strings.TrimSpace(part) == "" {
@@ -150,7 +150,7 @@ func readStock(stock, models string) ([]gear.Holding, error) {
 	return held, nil
 }
 
-func writeMPS(path string, p match.Problem, aim match.Aim) error {
+func writeMPS(path string, p plan.Problem, aim plan.Aim) error {
 	f, err := os.Create(path)
 	if err != nil {
 		return err
@@ -158,25 +158,25 @@ func writeMPS(path string, p match.Problem, aim match.Aim) error {
 	return errors.Join(exchange.WriteMPS(f, p.Judged(aim), "made least: "+string(aim)+", the second aim scaled below one step of the first"), f.Close())
 }
 
-func noPlan(out io.Writer, ctx context.Context, report *survey.Report, p match.Problem, plan match.Plan) error {
-	if !plan.Proved {
+func noPlan(out io.Writer, ctx context.Context, report *survey.Report, p plan.Problem, best plan.Plan) error {
+	if !best.Proved {
 		return exit{2, "no plan was found in the time given, and it is not proved that there is none"}
 	}
 	say := "no choice of these amplifiers drives all boxes as wished; this is proved"
 	for _, why := range p.Unsuited() {
 		say += "\n  " + why
 	}
-	build := func(w match.Wishes, amps []match.Stocked) match.Problem {
-		groups, _ := match.GroupsOf(report.Index, load.Outputs(report.Index), w)
-		return match.NewProblem(groups, amps, w)
+	build := func(w plan.Wishes, amps []plan.Stocked) plan.Problem {
+		groups, _ := plan.GroupsOf(report.Index, load.Outputs(report.Index), w)
+		return plan.NewProblem(groups, amps, w)
 	}
-	for _, set := range match.GiveUp(ctx, p.Wishes, p.Amps, build) {
+	for _, set := range plan.GiveUp(ctx, p.Wishes, p.Amps, build) {
 		say += "\n  there is one without: " + strings.Join(set, ", and ")
 	}
 	return exit{2, say}
 }
 
-func planText(w io.Writer, p match.Plan, left []match.Left) error {
+func planText(w io.Writer, p plan.Plan, left []plan.Left) error {
 	out := &printer{w: w}
 	t := p.Totals
 	out.line("%d amplifiers, %s, %s on ordinary music, least power %.2f times the rating; %s: %s", t.Amplifiers, t.Weight, t.Draw, t.Ratio, p.Aim, p.Off())
@@ -196,7 +196,7 @@ func planText(w io.Writer, p match.Plan, left []match.Left) error {
 	return out.err
 }
 
-func planJSON(w io.Writer, p match.Plan, left []match.Left) error {
+func planJSON(w io.Writer, p plan.Plan, left []plan.Left) error {
 	type output struct {
 		Port  string    `json:"port"`
 		Mode  gear.Mode `json:"mode"`
@@ -230,7 +230,7 @@ func planJSON(w io.Writer, p match.Plan, left []match.Left) error {
 	enc.SetEscapeHTML(false)
 	enc.SetIndent("", "  ")
 	return enc.Encode(struct {
-		Aim        match.Aim     `json:"aim"`
+		Aim        plan.Aim      `json:"aim"`
 		Proved     bool          `json:"proved"`
 		Gap        float64       `json:"gap"`
 		Amplifiers int           `json:"amplifiers"`
@@ -240,6 +240,6 @@ func planJSON(w io.Writer, p match.Plan, left []match.Left) error {
 		Bridged    int           `json:"bridged"`
 		Ratio      float64       `json:"ratio"`
 		Plan       []amplifier   `json:"plan"`
-		Left       []match.Left  `json:"left,omitempty"`
+		Left       []plan.Left   `json:"left,omitempty"`
 	}{p.Aim, p.Proved, min(p.Gap, 1e9), p.Totals.Amplifiers, p.Totals.Weight, p.Totals.Draw, p.Totals.Hire, p.Totals.Bridged, p.Totals.Ratio, amps, left})
 }

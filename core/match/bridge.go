@@ -9,6 +9,7 @@ import (
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // May tells whether two channels may be bridged.
@@ -68,7 +69,8 @@ func MayBridge(a *gear.Amplifier, pair int) (May, string) {
 	return Unproved, "no bridged rating, no word of the manual and no ohmmeter check between the minus terminals (amplifier off, mains out) are on record"
 }
 
-func allowed(may May, s rig.School) bool {
+// Under tells whether a school of bridging allows it.
+func (may May) Under(s rig.School) bool {
 	switch s {
 	case rig.AsRated:
 		return may == MayAsRated
@@ -115,7 +117,7 @@ func advise(x *rig.Index, outs []Output) (Pair, bool) {
 		boxes[0], boxes[1] = halves(p.Boxes)
 	}
 	p.May, p.Because = MayBridge(o.Amp, o.Pair)
-	p.Allowed = allowed(p.May, x.Rig.Bridging)
+	p.Allowed = p.May.Under(x.Rig.Bridging)
 	p.weigh(o.Amp, boxes)
 	p.propose(x, o, outs, boxes)
 	return p, true
@@ -156,7 +158,7 @@ func (p *Pair) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
 	}
 	p.Costs = []string{
 		"damping halves", "noise rises 3 dB", "each side sees half the load",
-		"one fault silences all " + times(len(p.Boxes), "box"),
+		"one fault silences all " + words.Count(len(p.Boxes), "box", "boxes"),
 	}
 	if z := parallel(p.Boxes); p.Bridged.Known() && unit.Watt(p.Bridged.Value).Across(unit.Ohm(z)) > touchVolts {
 		p.Costs = append(p.Costs, fmt.Sprintf("terminals at %s, no longer safe to touch", unit.Watt(p.Bridged.Value).Across(unit.Ohm(z))))
@@ -192,10 +194,10 @@ func (p *Pair) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Bo
 		p.Reason = fmt.Sprintf("Separate, %s; bridged it drives them with %s.", p.Now.Lacks, p.Bridged.Text())
 	case !p.Now.Known():
 		p.Reason = fmt.Sprintf("Separate would be safer, yet %s. Bridging does not help: %s.", p.Now.Lacks, p.against(br, high))
-	case sep.known && tooWeak(sep.least, low) && bridgeFits && p.Allowed:
+	case sep.known && TooWeak(sep.least, low) && bridgeFits && p.Allowed:
 		p.Proposed = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
 		p.Reason = fmt.Sprintf("Separate, the boxes get %s times their rating; bridged %s times, %s more.", unit.Fixed(sep.least, 2), unit.Fixed(br.least, 2), unit.Decibel(p.Buys.Value))
-	case sep.known && tooWeak(sep.least, low):
+	case sep.known && TooWeak(sep.least, low):
 		p.Reason = fmt.Sprintf("Separate gives the boxes %s times their rating, less than wished; bridging is no way out: %s.", unit.Fixed(sep.least, 2), p.against(br, high))
 	case p.Proposed.Input == rig.ParallelIn:
 		p.Reason = "Separate outputs give the boxes what they need; parallel inputs save a Y-lead, for both carry the same programme."

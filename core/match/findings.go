@@ -9,6 +9,7 @@ import (
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // touchVolts is the largest audio voltage that may be touched: ES1 reaches to
@@ -74,7 +75,7 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 	setting := rig.SetPair{Tag: tag, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}
 	switch {
 	case o.Mode == gear.Bridged:
-		way = finding.Way{Label: fmt.Sprintf("Separate: %s on each channel", times(len(keep), "box")),
+		way = finding.Way{Label: fmt.Sprintf("Separate: %s on each channel", words.Count(len(keep), "box", "boxes")),
 			Edit: rig.Batch{Saying: "Took " + tag + " out of bridge", Edits: append([]rig.Edit{setting}, rehang(x, o, keep, first, move, second)...)}}
 	default:
 		other := second
@@ -84,8 +85,8 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 		if len(x.From(rig.Ref{Device: tag, Port: other})) > 0 {
 			return nil
 		}
-		way = finding.Way{Label: fmt.Sprintf("Move %s to %s", times(len(move), "box"), other),
-			Edit: rig.Batch{Saying: fmt.Sprintf("Moved %s of %s to %s", times(len(move), "box"), o.Name(), other),
+		way = finding.Way{Label: fmt.Sprintf("Move %s to %s", words.Count(len(move), "box", "boxes"), other),
+			Edit: rig.Batch{Saying: fmt.Sprintf("Moved %s of %s to %s", words.Count(len(move), "box", "boxes"), o.Name(), other),
 				Edits: append([]rig.Edit{setting}, rehang(x, o, keep, o.At.Port, move, other)...)}}
 	}
 	return []finding.Way{way}
@@ -121,25 +122,13 @@ func rehang(x *rig.Index, o Output, a []load.Box, portA string, b []load.Box, po
 		for _, box := range set.boxes {
 			k := lead[box.In()]
 			k.From, k.Series = from, ""
-			edits = append(edits, rig.Connect{Link: k, Stock: stockOf(x, k)})
+			edits = append(edits, rig.Connect{Link: k, Stock: x.StockOf(k)})
 			if box.Speaker.Link {
 				from = box.Through()
 			}
 		}
 	}
 	return edits
-}
-
-// stockOf gives the models of the made-up leads of a link, which would be
-// forgotten when it is pulled.
-func stockOf(x *rig.Index, k rig.Link) []gear.Model {
-	var models []gear.Model
-	for _, id := range k.Cables {
-		if m, ok := x.Rig.Model(id); ok {
-			models = append(models, *m)
-		}
-	}
-	return models
 }
 
 func notLive(x *rig.Index, o Output) finding.Finding {
@@ -215,7 +204,7 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 		f.Mends = stronger(x, o, r)
 		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
 		return f, true
-	case tooWeak(r, low):
+	case TooWeak(r, low):
 		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
 		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; pushed far over it, some say that tweeters burn."

@@ -9,12 +9,8 @@ import (
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
-
-// programmeRoom is how far the average of ordinary programme lies under a
-// full sine: its average power is 1/8 of it, 9 dB, a crest factor of 12 dB
-// with occasional clipping (IEC 62368-1, annex on audio amplifiers; from memory).
-const programmeRoom unit.Decibel = 9.03
 
 // levelAt is the level of a box at its listeners with all the power that it
 // gets, held by its limiter to twice its continuous rating (the peak of a
@@ -111,7 +107,7 @@ func (l levels) sum(key, name, lacks string) reckon.Figure {
 	f := reckon.Of(key, symbol, name, unit.Decibel(10*math.Log10(l.energy)), "10 lg Σ 10^(Li/10) over {n}", reckon.Count("n", "boxes", float64(l.boxes-l.unknown))).
 		Because("power sum: the boxes carry signal that does not add in step")
 	if l.unknown > 0 {
-		f = f.Noting(fmt.Sprintf("%s left out, because the level is unknown.", times(l.unknown, "box")))
+		f = f.Noting(fmt.Sprintf("%s left out, because the level is unknown.", words.Count(l.unknown, "box", "boxes")))
 	}
 	return f
 }
@@ -198,7 +194,7 @@ func (v *Verdict) subs() reckon.Figure {
 // AverageOf is the average of ordinary programme whose peaks reach a level on
 // full power.
 func AverageOf(level reckon.Figure) reckon.Figure {
-	return reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(level.Value)-programmeRoom, "{L} − 9.03 dB", level.As("L")).
+	return reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(level.Value)-ProgrammeRoom, "{L} − 9.03 dB", level.As("L")).
 		Noting("Ordinary programme averages 1/8 of a full sine.").Because("IEC 62368-1 (from memory)")
 }
 

@@ -1,8 +1,6 @@
 package match
 
 import (
-	"fmt"
-
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
@@ -132,7 +130,7 @@ func judge(x *rig.Index, o load.Output) Output {
 
 func judgeBox(x *rig.Index, j Output, b load.Box) Box {
 	box := Box{Box: b, Continuous: b.Speaker.ContinuousW(), Power: powerAt(j, b)}
-	box.Ratio = ratio(box.Power, box.Continuous)
+	box.Ratio = RatioOf(box.Power, box.Continuous)
 	box.Level = levelAt(x, box)
 	return box
 }
@@ -158,7 +156,8 @@ func powerAt(j Output, b load.Box) reckon.Figure {
 		j.Nominal.As("Zload"), b.Speaker.NominalZ().As("Zbox")).Because("P = U²/Z at each box")
 }
 
-func ratio(power, rating reckon.Figure) reckon.Figure {
+// RatioOf is the power that reaches a box over its continuous rating.
+func RatioOf(power, rating reckon.Figure) reckon.Figure {
 	const key, symbol, name = "ratio", "m", "amplifier over continuous rating"
 	switch {
 	case !power.Known():
@@ -167,31 +166,6 @@ func ratio(power, rating reckon.Figure) reckon.Figure {
 		return reckon.Unknown(key, symbol, name, rating.Lacks)
 	}
 	return reckon.Ratio(key, symbol, name, power.Value/rating.Value, "{Pbox} / {Pc}", power.As("Pbox"), rating.As("Pc")).Noting(rating.Note)
-}
-
-// Band is the range of amplifier power over continuous rating that a policy
-// asks for; 0 means no bound below.
-func Band(p rig.Policy) (low, high float64) {
-	switch p {
-	case rig.TenthOver:
-		return 1, 1.1
-	case rig.Headroom:
-		return 1, 2
-	}
-	return 0, 1
-}
-
-// Asks is what a policy asks of the crew.
-func Asks(p rig.Policy) string {
-	switch p {
-	case rig.TenthOver:
-		return "amplifier 1.0 to 1.1 times the continuous rating; asks for someone who hears distortion"
-	case rig.Headroom:
-		return "amplifier 1 to 2 times the continuous rating; asks for limiters set and someone listening"
-	case rig.LevelFirst:
-		return "any amplifier that gives the level, within the continuous rating"
-	}
-	return "amplifier at or under the continuous rating; for unattended or untrained use"
 }
 
 // count counts whole boxes: one of several ways is driven when all of them
@@ -227,10 +201,3 @@ func (b Box) Figures() []reckon.Figure {
 
 // Name says which output it is, as "A1 out A".
 func (o Output) Name() string { return o.At.String() }
-
-func times(n int, thing string) string {
-	if n == 1 {
-		return "1 " + thing
-	}
-	return fmt.Sprintf("%d %ses", n, thing)
-}

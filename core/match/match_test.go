@@ -1,7 +1,6 @@
 package match_test
 
 import (
-	"fmt"
 	"math"
 	"slices"
 	"strings"
@@ -21,30 +20,12 @@ func judge(r rig.Rig) (match.Verdict, []finding.Finding) {
 	return match.Judge(x, load.Outputs(x))
 }
 
-func near(t *testing.T, what string, got, want, tolerance float64) {
-	t.Helper()
-	if math.IsNaN(got) || math.Abs(got-want) > tolerance {
-		t.Errorf("%s = %.4f, want %.4f", what, got, want)
-	}
-}
-
 func codes(fs []finding.Finding) []string {
 	var out []string
 	for _, f := range fs {
 		out = append(out, f.Code)
 	}
 	return out
-}
-
-func hung(t *testing.T, amp, box gear.Model, n int) *rigtest.Rig {
-	r := rigtest.Driven(t, amp)
-	from := "A1/out A"
-	for i := range n {
-		tag := fmt.Sprintf("B%d", i+1)
-		r.Add(box, tag).Plug(from, tag+"/in")
-		from = tag + "/link"
-	}
-	return r
 }
 
 // The usual rule of live sound: 350 W continuous, amplifier up to 700 W at
@@ -63,9 +44,9 @@ func TestPolicies(t *testing.T) {
 		{rig.TenthOver, 380, ""}, {rig.TenthOver, 400, "match.too-strong"}, {rig.TenthOver, 300, "match.too-weak"},
 		{rig.LevelFirst, 200, ""}, {rig.LevelFirst, 400, "match.too-strong"},
 	} {
-		r := hung(t, amp(c.watts), rigtest.Box("box"), 1).Do(rig.SetWishes{Policy: c.policy, Bridging: rig.AsRated})
+		r := rigtest.Hung(t, amp(c.watts), rigtest.Box("box"), 1).Do(rig.SetWishes{Policy: c.policy, Bridging: rig.AsRated})
 		v, fs := judge(r.Rig)
-		near(t, "ratio", v.Outputs[0].Ratio.Value, float64(c.watts)/350, 1e-9)
+		rigtest.Near(t, "ratio", v.Outputs[0].Ratio.Value, float64(c.watts)/350, 1e-9)
 		got := slices.DeleteFunc(codes(fs), func(s string) bool { return !strings.Contains(s, "too-") })
 		if c.code == "" && len(got) > 0 || c.code != "" && !slices.Contains(got, c.code) {
 			t.Errorf("%s at %v: %v, want %q", c.policy, c.watts, got, c.code)
@@ -81,10 +62,10 @@ func TestPowerSumsOverBoxes(t *testing.T) {
 	r := rigtest.Driven(t, amp).Add(rigtest.Box("box"), "B1").Add(four, "B2").Plug("A1/out A", "B1/in").Plug("B1/link", "B2/in")
 	v, _ := judge(r.Rig)
 	o := v.Outputs[0]
-	near(t, "load 8 ∥ 4 ohm", o.Nominal.Value, 8.0/3, 1e-9)
+	rigtest.Near(t, "load 8 ∥ 4 ohm", o.Nominal.Value, 8.0/3, 1e-9)
 	// Side by side power divides as 1/Z: the 4 Ω box takes two thirds.
-	near(t, "share of the 4 ohm box", o.Boxes[1].Power.Value/o.Power.Value, 2.0/3, 1e-9)
-	near(t, "sum", o.Boxes[0].Power.Value+o.Boxes[1].Power.Value, o.Power.Value, 1e-9)
+	rigtest.Near(t, "share of the 4 ohm box", o.Boxes[1].Power.Value/o.Power.Value, 2.0/3, 1e-9)
+	rigtest.Near(t, "sum", o.Boxes[0].Power.Value+o.Boxes[1].Power.Value, o.Power.Value, 1e-9)
 	if o.Ratio.Value != o.Boxes[1].Ratio.Value {
 		t.Error("the worst box decides")
 	}
@@ -103,7 +84,7 @@ func TestABoxOfTwoWaysIsOneBox(t *testing.T) {
 	}
 	// Low ways: 98 dB + 10 lg 350 W − 20 dB = 103.44 dB each; the high ways
 	// could do 108 dB + 10 lg 120 W − 20 dB. Two boxes add 3.01 dB.
-	near(t, "level of both", v.Level.Value, 98+10*math.Log10(350)-20+10*math.Log10(2), 1e-3)
+	rigtest.Near(t, "level of both", v.Level.Value, 98+10*math.Log10(350)-20+10*math.Log10(2), 1e-3)
 	k, _ := rig.NewIndex(r.Rig).Into(rig.Ref{Device: "B2", Port: "in 2"})
 	if v, _ = judge(r.Do(rig.Disconnect{To: k.To}).Rig); v.Driven != 1 {
 		t.Errorf("%d of 2 boxes driven while a way of one is silent", v.Driven)
@@ -111,18 +92,18 @@ func TestABoxOfTwoWaysIsOneBox(t *testing.T) {
 }
 
 func TestLevel(t *testing.T) {
-	v, _ := judge(hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Rig)
+	v, _ := judge(rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Rig)
 	// L = S + 10 lg P − 20 lg r: 97 + 25.44 − 20 = 102.44 dB.
-	near(t, "one box", v.Level.Value, 102.4407, 1e-3)
-	near(t, "average, 1/8 power", v.Average.Value, 102.4407-9.03, 1e-3)
-	near(t, "spare over 95 dB", v.Spare.Value, 102.4407-9.03-95, 1e-3)
-	v, _ = judge(hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 2).Rig)
+	rigtest.Near(t, "one box", v.Level.Value, 102.4407, 1e-3)
+	rigtest.Near(t, "average, 1/8 power", v.Average.Value, 102.4407-9.03, 1e-3)
+	rigtest.Near(t, "spare over 95 dB", v.Spare.Value, 102.4407-9.03-95, 1e-3)
+	v, _ = judge(rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 2).Rig)
 	// Two boxes at the same power each: +3.01 dB as powers.
-	near(t, "two boxes", v.Level.Value, 102.4407+3.0103, 1e-3)
+	rigtest.Near(t, "two boxes", v.Level.Value, 102.4407+3.0103, 1e-3)
 }
 
 func TestOverloadIsStoppedAndMended(t *testing.T) {
-	r := hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 4)
+	r := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 4)
 	v, fs := judge(r.Rig)
 	if o := v.Outputs[0]; !o.Under || o.Power.Known() || v.Driven != 0 {
 		t.Errorf("2 Ω on a 4 Ω amplifier: under %v, power %s, driven %d", o.Under, o.Power.Text(), v.Driven)
@@ -140,12 +121,12 @@ func TestOverloadIsStoppedAndMended(t *testing.T) {
 		t.Errorf("after the mend: driven %d, %v", v.Driven, codes(fs))
 	}
 	for _, o := range v.Outputs {
-		near(t, o.Name(), o.Nominal.Value, 4, 1e-9)
+		rigtest.Near(t, o.Name(), o.Nominal.Value, 4, 1e-9)
 	}
 	// Amplifier minima are nominal figures: a box whose least impedance dips
 	// below 4 Ω is no stop while its nominal load is 4 Ω (common practice).
 	dips := rigtest.Box("dips", func(s *gear.Loudspeaker) { s.Least = unit.Of(unit.Ohm(6.4)) })
-	if _, fs := judge(hung(t, rigtest.Amp("amp"), dips, 2).Rig); slices.Contains(codes(fs), "match.load-below-least") {
+	if _, fs := judge(rigtest.Hung(t, rigtest.Amp("amp"), dips, 2).Rig); slices.Contains(codes(fs), "match.load-below-least") {
 		t.Error("least was compared with a nominal minimum")
 	}
 }
@@ -210,14 +191,14 @@ func TestProposal(t *testing.T) {
 	weak := rigtest.Amp("amp", func(a *gear.Amplifier) {
 		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 150}, {Mode: gear.Separate, Load: 4, Power: 280}, {Mode: gear.Bridged, Load: 8, Power: 560}}
 	})
-	r := hung(t, weak, rigtest.Box("box"), 1)
+	r := rigtest.Hung(t, weak, rigtest.Box("box"), 1)
 	v, _ := judge(r.Rig)
 	p := v.Pairs[0]
 	if p.Proposed.Output != gear.Bridged {
 		t.Fatalf("150 W on a 350 W box, 560 W bridged: proposed %s: %s", p.Proposed.Output, p.Reason)
 	}
 	// 560 W over 150 W is 5.72 dB, under the 6 dB of theory.
-	near(t, "buys", p.Buys.Value, 5.7206, 1e-3)
+	rigtest.Near(t, "buys", p.Buys.Value, 5.7206, 1e-3)
 	r.Do(p.Adopt(rig.NewIndex(r.Rig)))
 	v, fs := judge(r.Rig)
 	if v.Driven != 1 || finding.Worst(fs) == finding.Stop || v.Pairs[0].Adopt(rig.NewIndex(r.Rig)) != nil {
@@ -227,14 +208,14 @@ func TestProposal(t *testing.T) {
 	if v, _ := judge(r.Rig); v.Pairs[0].Proposed.Output != gear.Separate {
 		t.Error("the school forbids it and it is proposed all the same")
 	}
-	strong := hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1)
+	strong := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1)
 	if v, _ := judge(strong.Rig); v.Pairs[0].Proposed.Output != gear.Separate {
 		t.Error("a bridge was proposed where nothing is missing")
 	}
 }
 
 func TestLoadOnTheWrongTerminals(t *testing.T) {
-	one := hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
+	one := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
 	across := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A+B", "B1/in")
 	for want, r := range map[string]*rigtest.Rig{"match.one-hot-terminal": one, "match.bridge-not-set": across} {
 		v, fs := judge(r.Rig)
@@ -258,7 +239,7 @@ func TestTouchVoltage(t *testing.T) {
 	// from memory).
 	for watts, want := range map[unit.Watt]bool{630: false, 640: true} {
 		amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: watts}} })
-		_, fs := judge(hung(t, amp, rigtest.Box("box"), 1).Rig)
+		_, fs := judge(rigtest.Hung(t, amp, rigtest.Box("box"), 1).Rig)
 		if got := slices.Contains(codes(fs), "match.touch-voltage"); got != want {
 			t.Errorf("%v into 8 Ω: warned %v, want %v", watts, got, want)
 		}
@@ -270,13 +251,13 @@ func TestUnknownIsAFinding(t *testing.T) {
 		"match.unknown-impedance": rigtest.Box("box", func(s *gear.Loudspeaker) { s.Nominal = unit.Given[unit.Ohm]{} }),
 		"match.unknown-rating":    rigtest.Box("box", func(s *gear.Loudspeaker) { s.Continuous = unit.Given[unit.Watt]{} }),
 	} {
-		v, fs := judge(hung(t, rigtest.Amp("amp"), box, 1).Rig)
+		v, fs := judge(rigtest.Hung(t, rigtest.Amp("amp"), box, 1).Rig)
 		if !slices.Contains(codes(fs), code) || v.Outputs[0].Ratio.Known() {
 			t.Errorf("%v, want %s and no ratio", codes(fs), code)
 		}
 	}
 	bare := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings = nil })
-	if _, fs := judge(hung(t, bare, rigtest.Box("box"), 1).Rig); !slices.Contains(codes(fs), "match.unknown-power") {
+	if _, fs := judge(rigtest.Hung(t, bare, rigtest.Box("box"), 1).Rig); !slices.Contains(codes(fs), "match.unknown-power") {
 		t.Errorf("%v, want match.unknown-power", codes(fs))
 	}
 }

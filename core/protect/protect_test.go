@@ -13,13 +13,6 @@ import (
 	"largo/core/unit"
 )
 
-func near(t *testing.T, what string, got, want, tolerance float64) {
-	t.Helper()
-	if math.IsNaN(got) || math.Abs(got-want) > tolerance {
-		t.Errorf("%s = %.4f, want %.4f", what, got, want)
-	}
-}
-
 func limits(t *testing.T, r *rigtest.Rig) (protect.Output, []finding.Finding) {
 	t.Helper()
 	x := rig.NewIndex(r.Rig)
@@ -51,16 +44,16 @@ func TestThresholds(t *testing.T) {
 	// and 41.249 dBu; half of it 38.239, a quarter 35.229 (defining formulas).
 	for watts, dbu := range map[float64]float64{1000: 41.249, 500: 38.239, 250: 35.229} {
 		l, _ := limits(t, on(t, big(), box(watts)))
-		near(t, "long", l.Long.Value, math.Sqrt(watts*8), 1e-9)
-		near(t, "at the input", l.LongIn.Value, dbu, 1e-3)
+		rigtest.Near(t, "long", l.Long.Value, math.Sqrt(watts*8), 1e-9)
+		rigtest.Near(t, "at the input", l.LongIn.Value, dbu, 1e-3)
 		// At 6 dB crest the peak is twice the rms (AES2-1984, IEC 60268-5).
-		near(t, "peak", l.Peak.Value, 2*l.Long.Value, 0.01*l.Long.Value)
+		rigtest.Near(t, "peak", l.Peak.Value, 2*l.Long.Value, 0.01*l.Long.Value)
 		// A sine of that peak lies 3.01 dB under it: 2/√2 is +2.99 dB at 6.00 dB crest.
-		near(t, "peak at the input", l.PeakIn.Value-l.LongIn.Value, 6-3.0103, 1e-3)
+		rigtest.Near(t, "peak at the input", l.PeakIn.Value-l.LongIn.Value, 6-3.0103, 1e-3)
 	}
 	// Half of 500 W at 8 Ω through 32 dB of gain: +3.229 dBu... for 250 W.
 	l, _ := limits(t, on(t, big(func(a *gear.Amplifier) { a.Gain = unit.Of(unit.Decibel(32)) }), box(250)))
-	near(t, "with gain", l.LongIn.Value, 3.229, 1e-3)
+	rigtest.Near(t, "with gain", l.LongIn.Value, 3.229, 1e-3)
 }
 
 func TestImpedanceOfTheRating(t *testing.T) {
@@ -68,7 +61,7 @@ func TestImpedanceOfTheRating(t *testing.T) {
 	iec, _ := limits(t, on(t, big(), box(400, least)))
 	aes, _ := limits(t, on(t, big(), box(400, least, func(s *gear.Loudspeaker) { s.Standard = gear.AES1984 })))
 	// The two conventions lie 10 lg(8/6.4) = 0.97 dB apart.
-	near(t, "apart", iec.LongIn.Value-aes.LongIn.Value, 0.9691, 1e-3)
+	rigtest.Near(t, "apart", iec.LongIn.Value-aes.LongIn.Value, 0.9691, 1e-3)
 	if aes.RatedOn() == iec.RatedOn() {
 		t.Errorf("both are said to be rated on %q", aes.RatedOn())
 	}
@@ -79,8 +72,8 @@ func TestPerBoxNotPerPile(t *testing.T) {
 	r := on(t, rigtest.Amp("big", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 2, Power: 9000}} }), box(400)).
 		Add(rigtest.Box("small", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(100)) }), "B2").Plug("B1/link", "B2/in")
 	two, _ := limits(t, r)
-	near(t, "one box", one.Long.Value, math.Sqrt(400*8), 1e-9)
-	near(t, "the weaker of two side by side", two.Long.Value, math.Sqrt(100*8), 1e-9)
+	rigtest.Near(t, "one box", one.Long.Value, math.Sqrt(400*8), 1e-9)
+	rigtest.Near(t, "the weaker of two side by side", two.Long.Value, math.Sqrt(100*8), 1e-9)
 	if two.Governs != "B2" {
 		t.Errorf("%s governs, want B2", two.Governs)
 	}
@@ -92,13 +85,13 @@ func TestSeriesBoxesAllowTwiceTheVolts(t *testing.T) {
 		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rig.Ref{Device: tag, Port: "in"}, Series: "s"}})
 	}
 	l, _ := limits(t, r)
-	near(t, "two in series", l.Long.Value, 2*math.Sqrt(400*8), 1e-9)
+	rigtest.Near(t, "two in series", l.Long.Value, 2*math.Sqrt(400*8), 1e-9)
 }
 
 func TestNeverAboveClip(t *testing.T) {
 	l, fs := limits(t, on(t, rigtest.Amp("amp"), box(1000)))
-	near(t, "long", l.Long.Value, math.Sqrt(350*8), 1e-9)
-	near(t, "peak is a sine's", l.Peak.Value, math.Sqrt2*math.Sqrt(350*8), 1e-9)
+	rigtest.Near(t, "long", l.Long.Value, math.Sqrt(350*8), 1e-9)
+	rigtest.Near(t, "peak is a sine's", l.Peak.Value, math.Sqrt2*math.Sqrt(350*8), 1e-9)
 	if len(fs) > 0 {
 		t.Errorf("an amplifier that cannot harm was complained of: %+v", fs)
 	}
@@ -108,10 +101,10 @@ func TestBridgeAndKnobChangeTheGain(t *testing.T) {
 	bridged := rigtest.Driven(t, big()).Add(box(400, func(s *gear.Loudspeaker) { s.Nominal = unit.Of(unit.Ohm(16)) }), "B1").Plug("A1/out A+B", "B1/in").
 		Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
 	l, _ := limits(t, bridged)
-	near(t, "bridged gain, twice the volts", l.Gain.Value, 6.0206, 1e-4)
+	rigtest.Near(t, "bridged gain, twice the volts", l.Gain.Value, 6.0206, 1e-4)
 	turned := on(t, big(), box(400)).Do(rig.SetKnob{Tag: "A1", Set: rig.Knob{Channel: 0, Down: 6}})
 	l, _ = limits(t, turned)
-	near(t, "turned down", l.Gain.Value, -6, 1e-9)
+	rigtest.Near(t, "turned down", l.Gain.Value, -6, 1e-9)
 }
 
 func TestLimiterFindings(t *testing.T) {

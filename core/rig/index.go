@@ -206,3 +206,15 @@ func flood(next [][]int, from int, reached []bool) {
 		}
 	}
 }
+
+// StockOf gives the models of the made-up leads of a link, which would be
+// forgotten when it is pulled.
+func (x *Index) StockOf(k Link) []gear.Model {
+	var models []gear.Model
+	for _, id := range k.Cables {
+		if m, ok := x.Rig.Model(id); ok {
+			models = append(models, *m)
+		}
+	}
+	return models
+}

@@ -3,6 +3,7 @@ package rigtest
 
 import (
 	"fmt"
+	"math"
 	"strings"
 	"testing"
 
@@ -100,6 +101,27 @@ func Ref(s string) rig.Ref {
 func Driven(t testing.TB, amp gear.Model) *Rig {
 	return New(t).Add(Player(), "PLAYER").Add(Desk(), "DESK").Add(amp, "A1").
 		Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("DESK/main R", "A1/in 2")
+}
+
+// Near tells a test of a figure that lies further from what is wanted than the
+// tolerance, or is no number.
+func Near(t testing.TB, what string, got, want, tolerance float64) {
+	t.Helper()
+	if math.IsNaN(got) || math.Abs(got-want) > tolerance {
+		t.Errorf("%s = %.4f, want %.4f", what, got, want)
+	}
+}
+
+// Hung is an amplifier with n boxes side by side on its first output, B1 to Bn.
+func Hung(t testing.TB, amp, box gear.Model, n int) *Rig {
+	r := Driven(t, amp)
+	from := "A1/out A"
+	for i := range n {
+		tag := fmt.Sprintf("B%d", i+1)
+		r.Add(box, tag).Plug(from, tag+"/in")
+		from = tag + "/link"
+	}
+	return r
 }
 
 // Large is a rig of 200 devices: a player, a desk, 48 amplifiers and 150 boxes.

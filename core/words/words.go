@@ -4,6 +4,7 @@
 package words
 
 import (
+	"fmt"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -42,4 +43,12 @@ func Shorten(s string, most int) string {
 		return ""
 	}
 	return string([]rune(s)[:most-1]) + "…"
+}
+
+// Count says how many of a thing there are, as "1 box" or "2 boxes".
+func Count(n int, one, many string) string {
+	if n == 1 {
+		return "1 " + one
+	}
+	return fmt.Sprintf("%d %s", n, many)
 }

@@ -1,4 +1,4 @@
-package match
+package plan
 
 import (
 	"context"
@@ -8,6 +8,7 @@ import (
 	"slices"
 
 	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/milp"
 	"largo/core/unit"
 )
@@ -48,10 +49,6 @@ func NewProblem(groups []Group, amps []Stocked, w Wishes) Problem {
 // The columns of a problem's programme: how often each option is used, then
 // how many of each amplifier.
 func (p Problem) ampColumn(m int) int { return len(p.Options) + m }
-
-// programmePart is the part of its rated power that an amplifier gives out on
-// ordinary music: an eighth (IEC 62368-1, from memory).
-const programmePart = 1.0 / 8
 
 // Programme is the problem as a linear programme in whole numbers without a
 // cost: every box is driven, channels and stock suffice, mirrors agree (a
@@ -138,7 +135,7 @@ func (p Problem) draws() []float64 {
 	cost := make([]float64, len(p.Options)+len(p.Amps))
 	for j, o := range p.Options {
 		t := p.Amps[o.Amp].Model.Takes()
-		out := o.Power * programmePart * unit.Watt(p.Groups[o.Group].sides())
+		out := o.Power * match.ProgrammePart * unit.Watt(p.Groups[o.Group].sides())
 		cost[j] = float64(t.Current(out/unit.Watt(t.Efficiency), p.volts()))
 	}
 	for m := range p.Amps {

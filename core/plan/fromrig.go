@@ -1,4 +1,4 @@
-package match
+package plan
 
 import (
 	"cmp"
@@ -7,6 +7,7 @@ import (
 
 	"largo/core/gear"
 	"largo/core/load"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/unit"
 )
@@ -160,7 +161,7 @@ func askLevel(groups []Group, w Wishes) {
 		if groups[i].Speaker.Sub || groups[i].Stage || !s.Known() {
 			continue
 		}
-		each := float64(wanted+programmeRoom) - 10*math.Log10(float64(n))
+		each := float64(wanted+match.ProgrammeRoom) - 10*math.Log10(float64(n))
 		groups[i].Least = unit.Watt(math.Pow(10, (each-s.Value+20*math.Log10(float64(r)))/10))
 	}
 }

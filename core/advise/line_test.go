@@ -1,10 +1,11 @@
-package match_test
+package advise_test
 
 import (
 	"math"
 	"strings"
 	"testing"
 
+	"largo/core/advise"
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
@@ -37,7 +38,7 @@ func TestALineByHand(t *testing.T) {
 	amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Damping, a.DampingLoad = unit.Of(unit.Ratio(400)), unit.Of(unit.Ohm(8)) })
 	r := plugLead(rigtest.New(t).Add(amp, "A1").Add(rigtest.Box("box"), "B1"), "A1/out A", "B1/in", 30, 2.5)
 	x := rig.NewIndex(r.Rig)
-	l := match.LineOf(x, judged(t, x, "A1/out A"), match.UsualAsk(r.Rig))
+	l := advise.LineOf(x, judged(t, x, "A1/out A"), advise.UsualAsk(r.Rig))
 	b := l.Boxes[0]
 	for what, c := range map[string][2]float64{
 		"resistance": {b.Path.Value, 0.41379}, "loss": {b.Loss.Value, 0.43810}, "damping": {b.Damping.Value, 18.4420},
@@ -48,9 +49,9 @@ func TestALineByHand(t *testing.T) {
 			t.Errorf("%s: %.5f, want %.5f", what, c[0], c[1])
 		}
 	}
-	warm := match.UsualAsk(r.Rig)
+	warm := advise.UsualAsk(r.Rig)
 	warm.Celsius = 70 // 8.2517 over 6.8966 Ω/km (IEC 60028)
-	if got := match.LineOf(x, judged(t, x, "A1/out A"), warm).Boxes[0].Path.Value; math.Abs(got/0.41379-8.2517/6.8966) > 1e-4 {
+	if got := advise.LineOf(x, judged(t, x, "A1/out A"), warm).Boxes[0].Path.Value; math.Abs(got/0.41379-8.2517/6.8966) > 1e-4 {
 		t.Errorf("at 70 °C the lead has %.4f Ω", got)
 	}
 	if l.Burst.Known() || l.Supply.Known() || !strings.Contains(l.Supply.Lacks, "at what supply") {
@@ -64,7 +65,7 @@ func TestRippleOfACone(t *testing.T) {
 	box := rigtest.Box("box", func(s *gear.Loudspeaker) { s.Driver = d })
 	r := plugLead(rigtest.New(t).Add(rigtest.Amp("amp"), "A1").Add(box, "B1"), "A1/out A", "B1/in", 30, 2.5)
 	x := rig.NewIndex(r.Rig)
-	l := match.LineOf(x, judged(t, x, "A1/out A"), match.UsualAsk(r.Rig))
+	l := advise.LineOf(x, judged(t, x, "A1/out A"), advise.UsualAsk(r.Rig))
 	// from |Z| = 96 Ω at resonance to nearly 6 Ω above: 20 lg of the two shares
 	want := 20 * math.Log10((96/(96+0.41379))/(6/(6+0.41379)))
 	if got := l.Boxes[0].Ripple.Value; math.Abs(got-want) > 0.01 {
@@ -87,7 +88,7 @@ func TestAdviser(t *testing.T) {
 	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1").Add(quiet, "B1").Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in")
 	owned := []gear.Holding{{Model: big, Count: 1}, {Model: keen, Count: 2}}
 	x := rig.NewIndex(r.Rig)
-	a := match.Advise(x, judged(t, x, "A1/out A"), owned)
+	a := advise.Advise(x, judged(t, x, "A1/out A"), owned)
 	gains := map[string]float64{}
 	for _, c := range a.Choices {
 		gains[c.Name] = c.Gain.Value
@@ -104,12 +105,12 @@ func TestAdviser(t *testing.T) {
 		other := r.Rig
 		other.Bridging = school
 		x := rig.NewIndex(other)
-		if got := match.Advise(x, judged(t, x, "A1/out A"), owned).Verdict; !strings.Contains(got, say) {
+		if got := advise.Advise(x, judged(t, x, "A1/out A"), owned).Verdict; !strings.Contains(got, say) {
 			t.Errorf("%s: %q, want %q in it", school, got, say)
 		}
 	}
 	x = rig.NewIndex(r.Rig)
-	if got := match.Advise(x, judged(t, x, "A1/out A"), nil).Verdict; !strings.Contains(got, "Bridge it") {
+	if got := advise.Advise(x, judged(t, x, "A1/out A"), nil).Verdict; !strings.Contains(got, "Bridge it") {
 		t.Errorf("with nothing else in stock: %q", got)
 	}
 	// +10 dB is commonly called twice as loud: +6.02 dB 1.52 times

@@ -1,9 +1,11 @@
-package match
+package advise
 
 import (
 	"math"
 
+	"largo/core/match"
 	"largo/core/reckon"
+	"largo/core/rig"
 	"largo/core/unit"
 )
 
@@ -50,4 +52,32 @@ func (w WhatIf) Level() reckon.Figure {
 	return reckon.Of("whatif", "L", "level at full power", level, "{S} + 10 lg({P} / 1 W) + "+add+" − 20 lg({r} / 1 m) − {air} − {hot}",
 		reckon.In("S", "sensitivity", w.Sensitivity, ""), reckon.In("P", "power at each box", w.Power, ""), reckon.Count("n", "boxes", n), reckon.In("r", "distance", w.Distance, ""),
 		reckon.In("air", "air at 2 kHz", air, "ISO 9613-1"), reckon.In("hot", "power compression", w.Compression, "")).Because("inverse square law, free field")
+}
+
+// Now is the rig as it is in the figures that can be tried out: its full-range
+// boxes for the audience, as many as there are, with the mean of what they get.
+// Where the rig names none, known is false and the figures are ones to begin
+// with.
+func Now(r rig.Rig, v match.Verdict) (w WhatIf, known bool) {
+	w = WhatIf{Sensitivity: 97, Power: 300, Boxes: 2, Distance: r.Brief.Distance.Or(10), Celsius: 20, Humidity: 50}
+	n, watts, keen := 0, 0.0, 0.0
+	for _, b := range v.Heard() {
+		if s := b.Speaker.OneWattSensitivity(); b.Power.Known() && s.Known() {
+			n++
+			watts += b.Power.Value
+			keen += s.Value
+		}
+	}
+	if n == 0 {
+		return w, false
+	}
+	w.Boxes, w.Power, w.Sensitivity = n, unit.Watt(watts/float64(n)), unit.Decibel(keen/float64(n))
+	return w, true
+}
+
+// Takes is the honest sum: what all amplifiers together have to give for ordinary
+// programme at a wanted level, with these boxes at this distance.
+func (w WhatIf) Takes(wanted unit.Decibel) unit.Watt {
+	over := unit.Decibel(match.AverageOf(w.Level()).Value) - wanted
+	return unit.Watt(float64(w.Power) * float64(w.Boxes) / over.Ratio())
 }

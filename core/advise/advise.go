@@ -1,4 +1,4 @@
-package match
+package advise
 
 import (
 	"fmt"
@@ -6,6 +6,7 @@ import (
 
 	"largo/core/gear"
 	"largo/core/load"
+	"largo/core/match"
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
@@ -31,32 +32,34 @@ type Choice struct {
 
 // Advice weighs the ways side by side.
 type Advice struct {
-	Output  Output
+	Output  match.Output
 	Choices []Choice
 	Verdict string
 	Stiff   reckon.Figure
-	May     May
+	May     match.May
 	Because string
 }
 
-// louder: ten decibels are commonly called twice as loud, sone N =
-// 2^(phon/10) (ISO 532 and ISO 226 practice; from memory). In the deep bass 5
-// to 6 dB are.
+// Louder is how many times as loud people would call a gain: ten decibels are
+// commonly called twice as loud, sone N = 2^(phon/10) (ISO 532 and ISO 226
+// practice; from memory). In the deep bass 5 to 6 dB are.
+func Louder(gain unit.Decibel) unit.Ratio { return unit.Ratio(math.Pow(2, float64(gain)/10)) }
+
 func louder(gain reckon.Figure) reckon.Figure {
 	if !gain.Known() {
 		return reckon.Unknown("louder", "N", "as loud as people would call it", gain.Lacks)
 	}
-	return reckon.Ratio("louder", "N", "as loud as people would call it", math.Pow(2, gain.Value/10), "2^({ΔL} / 10 dB)", gain.As("ΔL")).
+	return reckon.Ratio("louder", "N", "as loud as people would call it", float64(Louder(unit.Decibel(gain.Value))), "2^({ΔL} / 10 dB)", gain.As("ΔL")).
 		Noting("Some say twice at 6 dB; in the deep bass 5 to 6 dB are.").Because("sone scale")
 }
 
 // Advise weighs bridging for an output against a bigger amplifier of stock, a
 // more sensitive box of stock, and a second set of boxes.
-func Advise(x *rig.Index, o Output, owned []gear.Holding) Advice {
+func Advise(x *rig.Index, o match.Output, owned []gear.Holding) Advice {
 	a := Advice{Output: o, Stiff: reckon.Unknown("stiff", "s", "stiffness", "the load is not known")}
-	a.May, a.Because = MayNot, "it has no second channel to bridge with"
+	a.May, a.Because = match.MayNot, "it has no second channel to bridge with"
 	if o.Pair >= 0 {
-		a.May, a.Because = MayBridge(o.Amp, o.Pair)
+		a.May, a.Because = match.MayBridge(o.Amp, o.Pair)
 	}
 	if len(o.Boxes) == 0 || !o.Nominal.Known() {
 		a.Verdict = "There is no load here to weigh anything for."
@@ -87,7 +90,7 @@ func Advise(x *rig.Index, o Output, owned []gear.Holding) Advice {
 }
 
 // choose works out an amplifier and a mode for the boxes of an output.
-func choose(name string, o Output, m *gear.Model, mode gear.Mode) Choice {
+func choose(name string, o match.Output, m *gear.Model, mode gear.Mode) Choice {
 	c := Choice{Name: name, Allowed: true}
 	z := unit.Ohm(o.Nominal.Value)
 	amp := m.Amplifier
@@ -121,7 +124,7 @@ func (c *Choice) mains(m *gear.Model, power reckon.Figure, mode gear.Mode) {
 		channels = 2
 	}
 	idle := t.Idle * unit.Watt(channels/float64(m.Amplifier.Channels))
-	out := unit.Watt(power.Value * programmePart)
+	out := unit.Watt(power.Value * match.ProgrammePart)
 	taken := idle + out/unit.Watt(t.Efficiency)
 	c.Draw = reckon.Of("draw", "Pin", "taken from the mains on music", taken, "{P0} + {P} / 8 / {η}", reckon.In("P0", "idle, its channels' part", idle, ""), power.As("P"), reckon.Count("η", "efficiency", float64(t.Efficiency))).
 		Noting(t.Assumed).Because("IEC 62368-1, an eighth of the rated power (from memory)")
@@ -129,19 +132,19 @@ func (c *Choice) mains(m *gear.Model, power reckon.Figure, mode gear.Mode) {
 }
 
 // judge holds a choice against the policy.
-func (c *Choice) judge(x *rig.Index, o Output) {
+func (c *Choice) judge(x *rig.Index, o match.Output) {
 	rating := o.Boxes[0].Continuous
-	c.Ratio = ratio(c.Power, rating)
-	_, high := Band(x.Rig.Policy)
+	c.Ratio = match.RatioOf(c.Power, rating)
+	_, high := match.Band(x.Rig.Policy)
 	switch {
 	case !c.Power.Known():
 		c.Allowed, c.Why = false, c.Power.Lacks
-	case c.Ratio.Known() && c.Ratio.Value > high*(1+bandTolerance):
+	case c.Ratio.Known() && c.Ratio.Value > high*(1+match.BandTolerance):
 		c.Allowed, c.Why = false, fmt.Sprintf("it would give each box %s times its rating; the policy %q allows %s", unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
 	}
 }
 
-func (a *Advice) bridged(x *rig.Index, o Output, m *gear.Model) (Choice, bool) {
+func (a *Advice) bridged(x *rig.Index, o match.Output, m *gear.Model) (Choice, bool) {
 	if o.Pair < 0 {
 		return Choice{}, false
 	}
@@ -149,7 +152,7 @@ func (a *Advice) bridged(x *rig.Index, o Output, m *gear.Model) (Choice, bool) {
 	c.Noise = 3.01 // two uncorrelated sources of noise
 	c.Fails = "all boxes of both channels"
 	c.judge(x, o)
-	if !allowed(a.May, x.Rig.Bridging) {
+	if !a.May.Under(x.Rig.Bridging) {
 		c.Allowed, c.Why = false, a.Because
 		if x.Rig.Bridging == rig.Never {
 			c.Why = "the school chosen is never to bridge"
@@ -160,7 +163,7 @@ func (a *Advice) bridged(x *rig.Index, o Output, m *gear.Model) (Choice, bool) {
 
 // biggerAmp is the strongest amplifier of stock, on one channel, that the
 // policy allows.
-func biggerAmp(x *rig.Index, o Output, owned []gear.Holding) (Choice, bool) {
+func biggerAmp(x *rig.Index, o match.Output, owned []gear.Holding) (Choice, bool) {
 	_, own := x.Device(o.At.Device)
 	var best Choice
 	found := false
@@ -180,7 +183,7 @@ func biggerAmp(x *rig.Index, o Output, owned []gear.Holding) (Choice, bool) {
 
 // keenerBox is the most sensitive box of stock of the same sort, on the
 // channel as it is.
-func keenerBox(x *rig.Index, o Output, m *gear.Model, owned []gear.Holding) (Choice, bool) {
+func keenerBox(x *rig.Index, o match.Output, m *gear.Model, owned []gear.Holding) (Choice, bool) {
 	now := o.Boxes[0].Speaker
 	s0 := now.OneWattSensitivity()
 	if !s0.Known() {
@@ -199,9 +202,9 @@ func keenerBox(x *rig.Index, o Output, m *gear.Model, owned []gear.Holding) (Cho
 		}
 		other := o
 		other.Nominal.Value = z.Value / float64(len(o.Boxes))
-		other.Boxes = make([]Box, len(o.Boxes))
+		other.Boxes = make([]match.Box, len(o.Boxes))
 		for j := range other.Boxes {
-			other.Boxes[j] = Box{Box: load.Box{Speaker: b}, Continuous: b.ContinuousW()}
+			other.Boxes[j] = match.Box{Box: load.Box{Speaker: b}, Continuous: b.ContinuousW()}
 		}
 		c := choose("as many "+owned[i].Model.Title(), other, m, gear.Separate)
 		c.Fails = "the boxes of this channel"
@@ -215,7 +218,7 @@ func keenerBox(x *rig.Index, o Output, m *gear.Model, owned []gear.Holding) (Cho
 }
 
 // secondSet is the same boxes once more on a second channel.
-func secondSet(x *rig.Index, o Output, m *gear.Model) Choice {
+func secondSet(x *rig.Index, o match.Output, m *gear.Model) Choice {
 	c := choose("twice the boxes, a channel for each half", o, m, gear.Separate)
 	c.Fails = "half of the boxes"
 	c.judge(x, o)
@@ -246,7 +249,7 @@ func (c *Choice) compare(now Choice) {
 // verdict says what to do, under the school chosen, and why.
 func (a *Advice) verdict(x *rig.Index) string {
 	now := a.Choices[0]
-	low, _ := Band(x.Rig.Policy)
+	low, _ := match.Band(x.Rig.Policy)
 	var bridge, other *Choice
 	for i := range a.Choices[1:] {
 		c := &a.Choices[i+1]

@@ -1,4 +1,4 @@
-package match_test
+package plan_test
 
 import (
 	"context"
@@ -10,20 +10,21 @@ import (
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
-	"largo/core/matchtest"
 	"largo/core/milp"
+	"largo/core/plan"
+	"largo/core/plantest"
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/unit"
 )
 
 // planned solves a rig for an aim with the amplifiers given.
-func planned(t *testing.T, r rig.Rig, w match.Wishes, aim match.Aim, owned ...gear.Holding) (match.Plan, *rig.Index) {
+func planned(t *testing.T, r rig.Rig, w plan.Wishes, aim plan.Aim, owned ...gear.Holding) (plan.Plan, *rig.Index) {
 	t.Helper()
 	x := rig.NewIndex(r)
 	outs := load.Outputs(x)
-	groups, _ := match.GroupsOf(x, outs, w)
-	p := match.NewProblem(groups, match.AmpsOf(x, outs, owned, nil, w), w)
+	groups, _ := plan.GroupsOf(x, outs, w)
+	p := plan.NewProblem(groups, plan.AmpsOf(x, outs, owned, nil, w), w)
 	return p.Plan(x, p.Solve(context.Background(), aim, nil)), x
 }
 
@@ -41,8 +42,8 @@ func fourTops(t *testing.T) rig.Rig {
 // By hand: two boxes a channel are 4 Ω and 350 W each, so one amplifier does.
 func TestPlanByHand(t *testing.T) {
 	r := fourTops(t)
-	w := match.WishesOf(r)
-	plan, x := planned(t, r, w, match.Fewest)
+	w := plan.WishesOf(r)
+	plan, x := planned(t, r, w, plan.Fewest)
 	if !plan.Proved || plan.Totals.Amplifiers != 1 || plan.Totals.Ratio != 1 || plan.Totals.Outputs != 2 {
 		t.Fatalf("%+v", plan.Totals)
 	}
@@ -84,19 +85,19 @@ func TestPlanByHand(t *testing.T) {
 func TestWishesHold(t *testing.T) {
 	r := fourTops(t)
 	for what, c := range map[string]struct {
-		change func(*match.Wishes)
+		change func(*plan.Wishes)
 		amps   int // 0: no plan
 	}{
-		"as it is":                   {func(*match.Wishes) {}, 1},
-		"a quarter over the least":   {func(w *match.Wishes) { w.Margin = 0.25 }, 2}, // 4 Ω is no longer enough: 8 Ω each
-		"a spare of each model":      {func(w *match.Wishes) { w.Spare = 1 }, 1},
-		"two spares":                 {func(w *match.Wishes) { w.Spare = 2 }, 0},
-		"circuits that carry little": {func(w *match.Wishes) { w.Circuits = []unit.Ampere{0.3} }, 0},
-		"one output kept":            {func(w *match.Wishes) { w.Keep = []rig.Ref{rigtest.Ref("A2/out A")} }, 2},
+		"as it is":                   {func(*plan.Wishes) {}, 1},
+		"a quarter over the least":   {func(w *plan.Wishes) { w.Margin = 0.25 }, 2}, // 4 Ω is no longer enough: 8 Ω each
+		"a spare of each model":      {func(w *plan.Wishes) { w.Spare = 1 }, 1},
+		"two spares":                 {func(w *plan.Wishes) { w.Spare = 2 }, 0},
+		"circuits that carry little": {func(w *plan.Wishes) { w.Circuits = []unit.Ampere{0.3} }, 0},
+		"one output kept":            {func(w *plan.Wishes) { w.Keep = []rig.Ref{rigtest.Ref("A2/out A")} }, 2},
 	} {
-		w := match.WishesOf(r)
+		w := plan.WishesOf(r)
 		c.change(&w)
-		plan, x := planned(t, r, w, match.Fewest)
+		plan, x := planned(t, r, w, plan.Fewest)
 		if !plan.Proved || plan.Totals.Amplifiers != c.amps {
 			t.Errorf("%s: %d amplifiers, want %d", what, plan.Totals.Amplifiers, c.amps)
 		}
@@ -124,10 +125,10 @@ func TestEachAimIsBestAtItsOwn(t *testing.T) {
 	small := rigtest.Amp("small")
 	small.Body.Weight = unit.Of(unit.Kilogram(8))
 	r := fourTops(t)
-	w := match.WishesOf(r)
+	w := plan.WishesOf(r)
 	owned := []gear.Holding{{Model: big, Place: "truck", Count: 2}, {Model: small, Place: "truck", Count: 4}}
-	plans := map[match.Aim]match.Plan{}
-	for _, aim := range match.Aims {
+	plans := map[plan.Aim]plan.Plan{}
+	for _, aim := range plan.Aims {
 		plans[aim], _ = planned(t, r, w, aim, owned...)
 		if !plans[aim].Proved || plans[aim].X == nil {
 			t.Fatalf("%s: no proved plan", aim)
@@ -135,20 +136,20 @@ func TestEachAimIsBestAtItsOwn(t *testing.T) {
 	}
 	for aim, p := range plans {
 		switch {
-		case p.Totals.Amplifiers < plans[match.Fewest].Totals.Amplifiers:
+		case p.Totals.Amplifiers < plans[plan.Fewest].Totals.Amplifiers:
 			t.Errorf("%s takes fewer amplifiers than the fewest", aim)
-		case p.Totals.Weight < plans[match.Lightest].Totals.Weight-1e-6:
+		case p.Totals.Weight < plans[plan.Lightest].Totals.Weight-1e-6:
 			t.Errorf("%s is lighter than the lightest", aim)
-		case p.Totals.Draw < plans[match.LeastDraw].Totals.Draw-1e-6:
+		case p.Totals.Draw < plans[plan.LeastDraw].Totals.Draw-1e-6:
 			t.Errorf("%s draws less than the least", aim)
-		case p.Totals.Ratio > plans[match.Headroom].Totals.Ratio+1e-9:
+		case p.Totals.Ratio > plans[plan.Headroom].Totals.Ratio+1e-9:
 			t.Errorf("%s has more headroom than the most", aim)
 		}
 	}
-	if plans[match.NoneBridged].Totals.Bridged != 0 {
+	if plans[plan.NoneBridged].Totals.Bridged != 0 {
 		t.Error("nothing bridged bridges")
 	}
-	if got := plans[match.Headroom].Totals.Ratio; got < 1.4 || got > 2 { // 600 W into 8 Ω for 350 W
+	if got := plans[plan.Headroom].Totals.Ratio; got < 1.4 || got > 2 { // 600 W into 8 Ω for 350 W
 		t.Errorf("the most headroom is %.2f times", got)
 	}
 }
@@ -158,16 +159,16 @@ func TestEachAimIsBestAtItsOwn(t *testing.T) {
 func TestOnCircuits(t *testing.T) {
 	amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Class = "AB" })
 	amp.Intake = gear.Intake{Idle: unit.Of(unit.Watt(530)), Efficiency: unit.Of(unit.Ratio(0.6)), Factor: unit.Of(unit.Ratio(1))}
-	plan := match.Plan{Problem: match.Problem{Wishes: match.Wishes{Volts: 230}}}
+	three := plan.Plan{Problem: plan.Problem{Wishes: plan.Wishes{Volts: 230}}}
 	for range 3 { // 530 W + 700 W / 8 / 0.6 = 676 W, 2.94 A
-		plan.Amps = append(plan.Amps, match.PlannedAmp{Model: amp, Outputs: []match.PlannedOutput{{Option: match.Option{Power: 700}}}})
+		three.Amps = append(three.Amps, plan.PlannedAmp{Model: amp, Outputs: []plan.PlannedOutput{{Option: plan.Option{Power: 700}}}})
 	}
 	for _, c := range []struct {
 		circuits []unit.Ampere
 		want     bool
 	}{{[]unit.Ampere{4.5, 4.5}, false}, {[]unit.Ampere{6, 3}, true}, {[]unit.Ampere{3, 3, 3}, true}, {[]unit.Ampere{2, 2, 2, 2, 2}, false}, {[]unit.Ampere{9}, true}} {
-		plan.Problem.Wishes.Circuits = c.circuits
-		if on, ok := plan.OnCircuits(); ok != c.want || ok && len(on) != 3 {
+		three.Problem.Wishes.Circuits = c.circuits
+		if on, ok := three.OnCircuits(); ok != c.want || ok && len(on) != 3 {
 			t.Errorf("%v: %v, %v; want %v", c.circuits, on, ok, c.want)
 		}
 	}
@@ -175,7 +176,7 @@ func TestOnCircuits(t *testing.T) {
 
 // What ended a search that proved nothing is said.
 func TestWhatEndedASearch(t *testing.T) {
-	for want, a := range map[string]match.Answer{
+	for want, a := range map[string]plan.Answer{
 		"proved best":             {Proved: true, Full: true},
 		"spent its memory":        {Full: true, Gap: 0.1},
 		"up to 10.0 %":            {Spent: true, Gap: 0.1},
@@ -192,42 +193,42 @@ func TestWhatEndedASearch(t *testing.T) {
 // The key of a problem is that of all it reads: one amplifier less in stock, one
 // box more, another aim, each is another problem; the same made anew is not.
 func TestAProblemIsKnownByAllThatItReads(t *testing.T) {
-	problem := func() match.Problem { return matchtest.Problem(7, 24, 6) }
+	problem := func() plan.Problem { return plantest.Problem(7, 24, 6) }
 	p := problem()
-	if p.Key(match.Fewest) != problem().Key(match.Fewest) {
+	if p.Key(plan.Fewest) != problem().Key(plan.Fewest) {
 		t.Error("the same problem has two keys")
 	}
-	keys := map[[32]byte]string{p.Key(match.Fewest): "as it is"}
+	keys := map[[32]byte]string{p.Key(plan.Fewest): "as it is"}
 	add := func(what string, k [32]byte) {
 		if other, have := keys[k]; have {
 			t.Errorf("%s has the key of %s", what, other)
 		}
 		keys[k] = what
 	}
-	for _, aim := range match.Aims[1:] {
+	for _, aim := range plan.Aims[1:] {
 		add(string(aim), p.Key(aim))
 	}
 	less := problem()
 	less.Amps = slices.Clone(less.Amps)
 	less.Amps[0].Owned--
-	add("one less in stock", less.Key(match.Fewest))
+	add("one less in stock", less.Key(plan.Fewest))
 	more := problem()
 	more.Groups = slices.Clone(more.Groups)
 	more.Groups[0].Boxes = append(slices.Clone(more.Groups[0].Boxes), "ONE MORE")
-	add("one box more", more.Key(match.Fewest))
+	add("one box more", more.Key(plan.Fewest))
 	spare := problem()
 	spare.Wishes.Spare++
-	add("a spare", spare.Key(match.Fewest))
+	add("a spare", spare.Key(plan.Fewest))
 	heavy := problem()
 	heavy.Amps = slices.Clone(heavy.Amps)
 	heavy.Amps[0].Model.Body.Weight = unit.Of(unit.Kilogram(77))
-	add("another weight", heavy.Key(match.Lightest))
+	add("another weight", heavy.Key(plan.Lightest))
 }
 
 // A search stops when its memory is spent, and says so.
 func TestASearchIsBounded(t *testing.T) {
-	p := matchtest.Problem(3, 40, 8)
-	r := milp.Solve(context.Background(), p.Judged(match.Fewest), milp.Search{Most: 1})
+	p := plantest.Problem(3, 40, 8)
+	r := milp.Solve(context.Background(), p.Judged(plan.Fewest), milp.Search{Most: 1})
 	if !r.Full || r.Proved {
 		t.Errorf("with a byte of memory: %+v", r)
 	}

@@ -1,11 +1,13 @@
-package match
+package plan
 
 import (
 	"fmt"
 
 	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Wishes is what a plan of amplifiers is to keep to.
@@ -76,20 +78,6 @@ func (g Group) sides() int {
 	return 1
 }
 
-// bandTolerance is that of the bounds of a policy, which are inclusive, where a
-// plan is worked out exactly.
-const bandTolerance = 1e-9
-
-// judgeTolerance is how far a power over a rating may lie outside the bounds of
-// a policy before it is found wrong: the rounding of the figures on a sheet.
-const judgeTolerance = 0.005
-
-// TooStrong tells whether a power over a rating lies above a policy's bound
-// beyond the rounding of sheets.
-func TooStrong(ratio, high float64) bool { return ratio > high*(1+judgeTolerance) }
-
-func tooWeak(ratio, low float64) bool { return ratio < low*(1-judgeTolerance) }
-
 // Option is one way to drive boxes of a group: so many of them on an output of
 // an amplifier in a mode.
 type Option struct {
@@ -127,7 +115,7 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 		if mode == gear.Bridged {
 			return o, fmt.Sprintf("bridged into %s it would see %s a side, below its least of %s", o.Load, o.Load/2, least/2)
 		}
-		return o, fmt.Sprintf("%s would be %s, below its least of %s", times(boxes, "box"), o.Load, least)
+		return o, fmt.Sprintf("%s would be %s, below its least of %s", words.Count(boxes, "box", "boxes"), o.Load, least)
 	}
 	power := a.PowerInto(mode, o.Load)
 	if !power.Known() {
@@ -136,13 +124,13 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 	o.Power = unit.Watt(power.Value)
 	each := o.Power / unit.Watt(boxes)
 	o.Ratio = float64(each / g.Rating)
-	low, high := Band(w.Policy)
+	low, high := match.Band(w.Policy)
 	switch {
-	case o.Ratio > high*(1+bandTolerance):
+	case o.Ratio > high*(1+match.BandTolerance):
 		return o, fmt.Sprintf("it would give each box %s, %s times its rating; the policy %q allows %s", each, unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(high))
-	case o.Ratio < low*(1-bandTolerance):
+	case o.Ratio < low*(1-match.BandTolerance):
 		return o, fmt.Sprintf("it would give each box only %s, %s times its rating; the policy %q asks for %s", each, unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(low))
-	case w.Policy == rig.LevelFirst && each < g.Least*(1-bandTolerance):
+	case w.Policy == rig.LevelFirst && each < g.Least*(1-match.BandTolerance):
 		return o, fmt.Sprintf("it would give each box %s, and the level wanted takes %s", each, g.Least)
 	}
 	return o, ""
@@ -161,13 +149,13 @@ func bridgeRefusal(a *gear.Amplifier, school rig.School) string {
 	if pair == a.Pairs() {
 		return "it has no pair of channels that bridges"
 	}
-	may, because := MayBridge(a, pair)
+	may, because := match.MayBridge(a, pair)
 	switch {
 	case school == rig.Never:
 		return "the school chosen is never to bridge"
-	case !allowed(may, school) && may == MayByHand:
+	case !may.Under(school) && may == match.MayByHand:
 		return "the school chosen bridges only what the maker rates, and " + because
-	case !allowed(may, school):
+	case !may.Under(school):
 		return because
 	}
 	return ""

@@ -1,6 +1,6 @@
-// Package matchtest makes problems of matching for the tests and benchmarks:
+// Package plantest makes problems of matching for the tests and benchmarks:
 // the same ones every time, of any size.
-package matchtest
+package plantest
 
 import (
 	"fmt"
@@ -8,26 +8,26 @@ import (
 	"math/rand/v2"
 
 	"largo/core/gear"
-	"largo/core/match"
+	"largo/core/plan"
 	"largo/core/rig"
 	"largo/core/unit"
 )
 
 // Problem is a random problem of so many boxes over so many models of
 // amplifier. Nothing in it is a real product.
-func Problem(seed uint64, boxes, models int) match.Problem {
+func Problem(seed uint64, boxes, models int) plan.Problem {
 	r := rand.New(rand.NewPCG(seed, 20))
-	w := match.Wishes{Policy: []rig.Policy{rig.Headroom, rig.Headroom, rig.Within}[r.IntN(3)], School: []rig.School{rig.AsRated, rig.Never, rig.Freely}[r.IntN(3)]}
-	var amps []match.Stocked
+	w := plan.Wishes{Policy: []rig.Policy{rig.Headroom, rig.Headroom, rig.Within}[r.IntN(3)], School: []rig.School{rig.AsRated, rig.Never, rig.Freely}[r.IntN(3)]}
+	var amps []plan.Stocked
 	for i := range models {
-		amps = append(amps, match.Stocked{Model: amplifier(r, i), Owned: 2 + r.IntN(2+boxes/3)})
+		amps = append(amps, plan.Stocked{Model: amplifier(r, i), Owned: 2 + r.IntN(2+boxes/3)})
 	}
-	var groups []match.Group
+	var groups []plan.Group
 	for left := boxes; left > 0; {
 		n := min(left, 1+r.IntN(max(2, boxes/3)))
 		g := group(r, len(groups), n)
 		for range 40 { // boxes that nothing suits make a dull problem
-			if len(match.NewProblem([]match.Group{g}, amps, w).Options) > 1 {
+			if len(plan.NewProblem([]plan.Group{g}, amps, w).Options) > 1 {
 				break
 			}
 			g = group(r, len(groups), n)
@@ -35,13 +35,13 @@ func Problem(seed uint64, boxes, models int) match.Problem {
 		groups = append(groups, g)
 		left -= n
 	}
-	return match.NewProblem(groups, amps, w)
+	return plan.NewProblem(groups, amps, w)
 }
 
-func group(r *rand.Rand, i, n int) match.Group {
+func group(r *rand.Rand, i, n int) plan.Group {
 	z := []unit.Ohm{4, 8, 8, 8, 16}[r.IntN(5)]
 	p := unit.Watt(50 * (2 + r.IntN(14)))
-	g := match.Group{Name: fmt.Sprintf("G%d", i+1), Z: z, Rating: p, Poles: 1,
+	g := plan.Group{Name: fmt.Sprintf("G%d", i+1), Z: z, Rating: p, Poles: 1,
 		Speaker: &gear.Loudspeaker{Link: true, Drive: gear.Drive{Nominal: unit.Of(z), Continuous: unit.Of(p)}}}
 	for j := range n {
 		g.Boxes = append(g.Boxes, fmt.Sprintf("%s.%d", g.Name, j+1))

@@ -1,4 +1,4 @@
-package match
+package plan
 
 import (
 	"cmp"
@@ -9,6 +9,7 @@ import (
 
 	"largo/core/gear"
 	"largo/core/load"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/unit"
 )
@@ -68,7 +69,7 @@ func (o PlannedOutput) Hung() []string {
 }
 
 // AsItIs are the totals of a rig as it stands, in the same figures.
-func AsItIs(x *rig.Index, outs []Output, w Wishes) Totals {
+func AsItIs(x *rig.Index, outs []match.Output, w Wishes) Totals {
 	t := Totals{Ratio: math.Inf(1)}
 	for i := range x.Rig.Devices {
 		if m := x.ModelAt(i); m.Kind == gear.KindAmplifier {
@@ -96,7 +97,7 @@ func AsItIs(x *rig.Index, outs []Output, w Wishes) Totals {
 		}
 		if _, m := x.Device(o.At.Device); o.Power.Known() {
 			takes := m.Takes()
-			t.Draw += takes.Current(unit.Watt(o.Power.Value*programmePart)/unit.Watt(takes.Efficiency), w.Volts)
+			t.Draw += takes.Current(unit.Watt(o.Power.Value*match.ProgrammePart)/unit.Watt(takes.Efficiency), w.Volts)
 		}
 	}
 	return t
@@ -297,7 +298,7 @@ func (p Plan) OnCircuits() ([]int, bool) {
 		t := a.Model.Takes()
 		taken := t.Idle
 		for _, o := range a.Outputs {
-			taken += o.Power * programmePart / unit.Watt(t.Efficiency)
+			taken += o.Power * match.ProgrammePart / unit.Watt(t.Efficiency)
 		}
 		need[i] = t.Current(taken, p.Problem.volts())
 	}
@@ -435,7 +436,7 @@ func (e *planEdit) hang(tag string, o PlannedOutput) {
 		in := rig.Ref{Device: box, Port: gear.PoleIn(o.Poles)}
 		k := e.leads[in]
 		k.From, k.To, k.Series = from, in, ""
-		e.edits = append(e.edits, rig.Connect{Link: k, Stock: stockOf(e.x, k)})
+		e.edits = append(e.edits, rig.Connect{Link: k, Stock: e.x.StockOf(k)})
 		if _, m := e.x.Device(box); m.Loudspeaker.Link {
 			from = rig.Ref{Device: box, Port: gear.PoleLink(o.Poles)}
 		}

@@ -1,4 +1,4 @@
-package match
+package advise
 
 import (
 	"fmt"
@@ -7,6 +7,8 @@ import (
 
 	"largo/core/gear"
 	"largo/core/load"
+	"largo/core/match"
+	"largo/core/plan"
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
@@ -15,7 +17,7 @@ import (
 // Line is the whole truth about one output: its load over frequency, and what
 // of it arrives at each box.
 type Line struct {
-	Output Output
+	Output match.Output
 	Sweep  load.Sweep
 	Dip    reckon.Figure // least |Z| in the band, leads and all, Ω
 	DipAt  unit.Hertz
@@ -51,7 +53,7 @@ type Asked struct {
 // UsualAsk is half a decibel and 20 °C (common practice, no source), on the
 // circuit that is common where the supply is.
 func UsualAsk(r rig.Rig) Asked {
-	a := Asked{Loss: 0.5, Celsius: 20, Circuit: 16, Volts: WishesOf(r).Volts}
+	a := Asked{Loss: 0.5, Celsius: 20, Circuit: 16, Volts: plan.WishesOf(r).Volts}
 	if a.Volts < 200 {
 		a.Circuit = 15
 	}
@@ -62,7 +64,7 @@ func UsualAsk(r rig.Rig) Asked {
 const bandLow, bandHigh = 20, 20000
 
 // LineOf works an output out.
-func LineOf(x *rig.Index, o Output, ask Asked) Line {
+func LineOf(x *rig.Index, o match.Output, ask Asked) Line {
 	l := Line{Output: o, Sweep: load.SweepOutput(x, o.Output, load.Thirds(48), ask.Celsius)}
 	l.dip()
 	l.amplifier(x, ask)
@@ -207,7 +209,7 @@ func damping(inside, path, z reckon.Figure) reckon.Figure {
 
 // need is the conductor that the whole run takes for the wanted loss: behind it
 // the whole load where all hangs on one lead, else this box.
-func need(x *rig.Index, length unit.Given[unit.Metre], o Output, z reckon.Figure, ask Asked) reckon.Figure {
+func need(x *rig.Index, length unit.Given[unit.Metre], o match.Output, z reckon.Figure, ask Asked) reckon.Figure {
 	const key, symbol, name = "need", "A", "conductor for the wanted loss"
 	m, known := length.Get()
 	if !known || !z.Known() {
@@ -222,7 +224,7 @@ func need(x *rig.Index, length unit.Given[unit.Metre], o Output, z reckon.Figure
 		reckon.In("l", "length of the run", m, ""), reckon.In("Z", "load behind it", behind, ""), reckon.In("ΔL", "wanted loss", ask.Loss, "")).Because("IEC 60028, voltage divider")
 }
 
-func atFull(o Output, share float64, z reckon.Figure) (volts, power reckon.Figure) {
+func atFull(o match.Output, share float64, z reckon.Figure) (volts, power reckon.Figure) {
 	if !o.Power.Known() || !z.Known() {
 		lacks := o.Power.Lacks
 		if lacks == "" {

@@ -1,4 +1,4 @@
-package match
+package plan
 
 import (
 	"context"
@@ -7,8 +7,10 @@ import (
 	"strings"
 
 	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Why tells in sentences why a plan does not use a model of amplifier, or not
@@ -58,7 +60,7 @@ func (p Problem) uses(a Answer, m int, mode gear.Mode) bool {
 // nearest to what the policy asks.
 func (p Problem) whyGroup(s *Stocked, g *Group, mode gear.Mode) string {
 	nearest, why := math.Inf(1), ""
-	low, high := Band(p.Wishes.Policy)
+	low, high := match.Band(p.Wishes.Policy)
 	for k := 1; k <= len(g.Boxes); k++ {
 		o, no := refusal(s, g, mode, k, p.Wishes)
 		if no == "" {
@@ -143,7 +145,7 @@ func relaxations(w Wishes) []Relaxed {
 			list = append(list, Relaxed{name, apply})
 		}
 	}
-	low, high := Band(w.Policy)
+	low, high := match.Band(w.Policy)
 	add(w.Spare > 0, "spare amplifiers in the truck", func(w *Wishes, _ *[]Stocked) { w.Spare = 0 })
 	add(w.Margin > 0, "the margin over the least load", func(w *Wishes, _ *[]Stocked) { w.Margin = 0 })
 	add(w.Mirrors, "left driven like right", func(w *Wishes, _ *[]Stocked) { w.Mirrors = false })
@@ -215,23 +217,16 @@ func GivesUp(p Plan, all []Plan) string {
 		best.Hire, best.Ratio, best.Bridged = min(best.Hire, t.Hire), max(best.Ratio, t.Ratio), min(best.Bridged, t.Bridged)
 	}
 	t := p.Totals
-	add(t.Amplifiers > best.Amplifiers, "%s", countOf(t.Amplifiers-best.Amplifiers, "more amplifier", "more amplifiers"))
+	add(t.Amplifiers > best.Amplifiers, "%s", words.Count(t.Amplifiers-best.Amplifiers, "more amplifier", "more amplifiers"))
 	add(t.Weight > best.Weight+0.05, "%s more to carry", t.Weight-best.Weight)
 	add(t.Draw > best.Draw+0.05, "%s more current", t.Draw-best.Draw)
 	add(t.Hire > best.Hire, "%s more hire", t.Hire-best.Hire)
 	add(t.Ratio < best.Ratio-0.005, "%s of headroom", unit.OfPower(best.Ratio/t.Ratio))
-	add(t.Bridged > best.Bridged, "%s bridged", countOf(t.Bridged-best.Bridged, "more output", "more outputs"))
+	add(t.Bridged > best.Bridged, "%s bridged", words.Count(t.Bridged-best.Bridged, "more output", "more outputs"))
 	if len(lost) == 0 {
 		return "nothing: no other plan is better in anything"
 	}
 	return strings.Join(lost, ", ")
-}
-
-func countOf(n int, one, many string) string {
-	if n == 1 {
-		return "1 " + one
-	}
-	return fmt.Sprintf("%d %s", n, many)
 }
 
 // Unsuited tells of each group that no amplifier may drive at all, and why not
