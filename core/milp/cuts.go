@@ -8,7 +8,7 @@ import (
 
 // Gomory's mixed-integer cuts at the root: conditions that every whole point
 // keeps and the present best one does not (R. E. Gomory, RAND memorandum
-// RM-2597, 1960; from memory). They raise the bound, so that fewer branches
+// RM-2597, 1960; from memory). They raise the bound, so that fewer nodes
 // have to be looked at.
 
 const (

@@ -13,7 +13,7 @@ type Result struct {
 	Value  float64
 	Bound  float64 // no point costs less
 	Proved bool    // X is the best there is or, where X is nil, there is none
-	Nodes  int     // branches looked at
+	Nodes  int     // nodes looked at
 	Full   bool    // the search ended because its memory was spent
 }
 
@@ -33,14 +33,14 @@ type Search struct {
 	Known    []float64    // a point that keeps all conditions, if one is known
 	Step     float64      // all costs of whole points are multiples of it; 0: not known
 	Progress func(Result) // called now and then, and whenever a better point is found
-	Most     int          // bytes that the open branches may take; 0: DefaultMost
+	Most     int          // bytes that the open nodes may take; 0: DefaultMost
 }
 
-// DefaultMost is how many bytes the open branches of one search may take.
+// DefaultMost is how many bytes the open nodes of one search may take.
 const DefaultMost = 256 << 20
 
-// branch is a part of the programme still to be looked at.
-type branch struct {
+// node is a part of the programme still to be looked at.
+type node struct {
 	t      *table
 	bound  float64
 	column int // that is bounded anew
@@ -52,9 +52,9 @@ type solver struct {
 	p     Program
 	s     Search
 	slop  float64 // how much the nudges may add to a bound
-	doubt bool    // a branch could be neither solved nor parted
+	doubt bool    // a node could be neither solved nor parted
 	best  Result
-	open  []branch
+	open  []node
 	spent []*table // whose memory is taken for the next ones
 }
 
@@ -67,7 +67,7 @@ func Solve(ctx context.Context, p Program, s Search) Result {
 	}
 	nudge := v.nudges()
 	root := newTable(p, nudge)
-	v.open = append(v.open, branch{t: root, bound: math.Inf(-1), column: -1})
+	v.open = append(v.open, node{t: root, bound: math.Inf(-1), column: -1})
 	most := s.Most
 	if most == 0 {
 		most = DefaultMost
@@ -76,16 +76,16 @@ func Solve(ctx context.Context, p Program, s Search) Result {
 	for len(v.open) > 0 {
 		v.best.Full = len(v.open)*root.bytes() > most
 		if ctx.Err() != nil || v.best.Full {
-			v.best.Bound = min(v.lowest(), v.best.Value)
+			v.best.Bound = min(v.lowerBound(), v.best.Value)
 			return v.best
 		}
 		b := v.next(diving)
 		v.best.Nodes++
-		if diving = v.look(b); !diving {
+		if diving = v.solveNode(b); !diving {
 			v.spent = append(v.spent, b.t)
 		}
 		if v.s.Progress != nil && v.best.Nodes%200 == 0 {
-			v.best.Bound = min(v.lowest(), v.best.Value)
+			v.best.Bound = min(v.lowerBound(), v.best.Value)
 			v.s.Progress(v.best)
 		}
 	}
@@ -95,9 +95,9 @@ func Solve(ctx context.Context, p Program, s Search) Result {
 	return v.best
 }
 
-// next takes the branch to look at: down from the last one while that leads
+// next takes the node to look at: down from the last one while that leads
 // on, else the one with the most promise, the latest of equals.
-func (v *solver) next(diving bool) branch {
+func (v *solver) next(diving bool) node {
 	at := len(v.open) - 1
 	if !diving {
 		for i := at - 1; i >= 0; i-- {
@@ -133,8 +133,8 @@ func (v *solver) nudges() []float64 {
 	return nudge
 }
 
-// lowest is the least bound of all that is still open.
-func (v *solver) lowest() float64 {
+// lowerBound is the least bound of all that is still open.
+func (v *solver) lowerBound() float64 {
 	least := math.Inf(1)
 	for _, b := range v.open {
 		least = min(least, b.bound)
@@ -142,8 +142,8 @@ func (v *solver) lowest() float64 {
 	return least
 }
 
-// enough is the cost from which on a branch cannot hold anything better.
-func (v *solver) enough() float64 {
+// cutoff is the cost from which on a node cannot hold anything better.
+func (v *solver) cutoff() float64 {
 	if v.s.Step > 0 {
 		return v.best.Value - v.s.Step*0.999
 	}
@@ -157,15 +157,15 @@ func (v *solver) take(x []float64) {
 	}
 	v.best.X, v.best.Value = append([]float64(nil), x...), value
 	if v.s.Progress != nil {
-		v.best.Bound = min(v.lowest(), v.best.Value)
+		v.best.Bound = min(v.lowerBound(), v.best.Value)
 		v.s.Progress(v.best)
 	}
 }
 
-// look solves a branch without regard to whole numbers and parts it where its
+// solveNode solves a node without regard to whole numbers and parts it where its
 // best point is not whole. It tells whether the table goes on in a part.
-func (v *solver) look(b branch) bool {
-	if b.bound >= v.enough() {
+func (v *solver) solveNode(b node) bool {
+	if b.bound >= v.cutoff() {
 		return false
 	}
 	if b.column >= 0 {
@@ -188,7 +188,7 @@ func (v *solver) look(b branch) bool {
 	if v.s.Step > 0 { // whole points cost whole steps
 		bound = v.s.Step * math.Ceil(bound/v.s.Step-1e-3)
 	}
-	if bound = max(bound, b.bound); bound >= v.enough() {
+	if bound = max(bound, b.bound); bound >= v.cutoff() {
 		return false
 	}
 	v.fix(b.t, bound)
@@ -206,7 +206,7 @@ func (v *solver) value(t *table) float64 {
 // fix narrows the bounds of variables whose every step away from where they
 // stand would already cost too much.
 func (v *solver) fix(t *table, bound float64) {
-	room := v.enough() - bound
+	room := v.cutoff() - bound
 	if math.IsInf(room, 1) {
 		return
 	}
@@ -223,7 +223,7 @@ func (v *solver) fix(t *table, bound float64) {
 	}
 }
 
-// split parts a branch at the variable that is furthest from whole, those to
+// split parts a node at the variable that is furthest from whole, those to
 // be decided first before the others; a whole point is taken. It tells whether
 // the table goes on in a part.
 func (v *solver) split(t *table, bound float64) bool {
@@ -245,8 +245,8 @@ func (v *solver) split(t *table, bound float64) bool {
 	if n := len(v.spent); n > 0 {
 		old, v.spent = v.spent[n-1], v.spent[:n-1]
 	}
-	down := branch{t: t.clone(old), bound: bound, column: at, low: t.low[at], high: math.Floor(t.x[at])}
-	up := branch{t: t, bound: bound, column: at, low: math.Ceil(t.x[at]), high: t.high[at]}
+	down := node{t: t.clone(old), bound: bound, column: at, low: t.low[at], high: math.Floor(t.x[at])}
+	up := node{t: t, bound: bound, column: at, low: math.Ceil(t.x[at]), high: t.high[at]}
 	if t.x[at]-math.Floor(t.x[at]) > 0.5 { // the nearer one is looked at first
 		v.open = append(v.open, down, up)
 	} else {
