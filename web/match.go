@@ -32,13 +32,13 @@ type ampView struct {
 }
 
 type outputView struct {
-	ID, Port, Programme, State string
-	Name, Full                 string // where all of it stands
-	Live                       bool
-	LoadRuler, PowerRuler      ruler
-	Load, Least, Limit         sum
-	Power, Ratio, Level        sum
-	Boxes                      []boxView
+	ID, Port, Arrives, State string
+	Name, Full               string // where all of it stands
+	Live                     bool
+	LoadRuler, PowerRuler    ruler
+	Load, Least, Limit       sum
+	Power, Ratio, Level      sum
+	Boxes                    []boxView
 }
 
 type activeView struct {
@@ -79,7 +79,7 @@ func (s *Server) viewMatch(p *page) error {
 	for _, a := range survey.Of[match.Verdict](p.report).Active {
 		fed := "not fed at line level"
 		if a.Fed {
-			fed = p.report.Index.Programme(rig.Ref{Device: a.Tag, Port: "in"})
+			fed = p.report.Index.Arrives(rig.Ref{Device: a.Tag, Port: "in"})
 		}
 		m, _ := r.Model(a.Device.Model)
 		view.Active = append(view.Active, activeView{a.Tag, m.Title(), fed, p.sum(a.Tag, a.Level)})
@@ -166,7 +166,7 @@ func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {
 
 func (p *page) outputView(o match.Output) outputView {
 	name := o.Name()
-	v := outputView{ID: ident(name), Name: name, Full: outputHref(p.Job.Slug, o.At), Port: strings.TrimPrefix(o.At.Port, "out "), Programme: o.Programme, Live: o.Live, State: "fine",
+	v := outputView{ID: ident(name), Name: name, Full: outputHref(p.Job.Slug, o.At), Port: strings.TrimPrefix(o.At.Port, "out "), Arrives: o.Arrives, Live: o.Live, State: "fine",
 		Load: p.sum(name, o.Nominal), Least: p.sum(name, o.Least), Limit: p.sum(name, o.Limit), Power: p.sum(name, o.Power), Ratio: p.sum(name, o.Ratio), Level: p.sum(name, o.Level)}
 	if len(o.Boxes) == 0 {
 		v.State = "empty"

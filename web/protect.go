@@ -21,7 +21,7 @@ type protectView struct {
 }
 
 type limitView struct {
-	ID, Name, Tag, Port, Programme, Boxes  string
+	ID, Name, Tag, Port, Arrives, Boxes    string
 	Governs, RatedOn                       string
 	LongRuler, PeakRuler                   ruler
 	Long, Peak, LongIn, PeakIn, Gain, Clip sum
@@ -75,7 +75,7 @@ func protectVerdict(p *page) string {
 func (p *page) limitView(l protect.Output) limitView {
 	name := l.At.String()
 	form := "limiter " + name
-	v := limitView{ID: ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Programme: l.Programme, Governs: l.Governs, RatedOn: l.RatedOn(),
+	v := limitView{ID: ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Arrives: l.Arrives, Governs: l.Governs, RatedOn: l.RatedOn(),
 		Long: p.sum(name, l.Long), Peak: p.sum(name, l.Peak), LongIn: p.sum(name, l.LongIn), PeakIn: p.sum(name, l.PeakIn), Gain: p.sum(name, l.Gain), Clip: p.sum(name, l.Clip),
 		Form: form, Channel: l.Channel}
 	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")

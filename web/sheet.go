@@ -45,7 +45,7 @@ func (s *Server) sheet(c *gin.Context) {
 	j := p.job
 	b := j.Rig.Brief
 	v := sheetView{Title: b.Title, Facts: strings.Join(nonEmpty(b.Place, facts(b)), " · "), Mains: b.Mains, Revision: j.Number,
-		Up: survey.Of[start.Plan](p.report).Steps, Down: survey.Of[strike.Plan](p.report).Steps, UpTotal: survey.Of[start.Plan](p.report).Total.Text(), DownTotal: survey.Of[strike.Plan](p.report).Total.Text()}
+		Up: survey.Of[start.Verdict](p.report).Steps, Down: survey.Of[strike.Verdict](p.report).Steps, UpTotal: survey.Of[start.Verdict](p.report).Total.Text(), DownTotal: survey.Of[strike.Verdict](p.report).Total.Text()}
 	if b.Wanted.Known() {
 		v.Wanted = b.Wanted.String() + " LAeq at " + b.Distance.String()
 	}

@@ -13,7 +13,7 @@ import (
 )
 
 func (s *Server) viewStart(p *page) error {
-	plan := survey.Of[start.Plan](p.report)
+	plan := survey.Of[start.Verdict](p.report)
 	wrong := map[string]bool{}
 	for _, f := range p.report.At(finding.Start) {
 		if f.Gravity == finding.Stop {

@@ -8,7 +8,7 @@ import (
 )
 
 func (s *Server) viewStrike(p *page) error {
-	plan := survey.Of[strike.Plan](p.report)
+	plan := survey.Of[strike.Verdict](p.report)
 	p.Verdict = "Nothing in the rig has a switch yet."
 	if len(plan.Steps) > 0 {
 		loud := 0

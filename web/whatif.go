@@ -88,7 +88,7 @@ func (v *whatIfView) say(p *page, now, w advise.WhatIf, named bool) {
 	if over < 0 {
 		v.Against = fmt.Sprintf("%s short of the wanted %s: %s times the power, or as many boxes, or nearer", -over, wanted, unit.Number((-over).Ratio()))
 	}
-	total := w.Takes(wanted)
+	total := w.HonestSum(wanted)
 	v.Honest = fmt.Sprintf("By the honest sum the wanted level takes %s of amplifier in all with these boxes at this distance.", total)
 	if v.Guess.Known() {
 		why := "It knows neither the distance nor how sensitive the boxes are; every 3 dB of sensitivity halves the watts."

@@ -318,7 +318,7 @@ func (p *page) addForm(models []gear.Model) []field {
 }
 
 func aims() []choice {
-	return []choice{{Value: string(rig.Audience), Label: "the audience"}, {Value: string(rig.Stage), Label: "the stage"}}
+	return []choice{{Value: string(rig.Audience), Label: "the audience"}, {Value: string(rig.OnStage), Label: "the stage"}}
 }
 
 func (s *Server) deviceView(p *page, d rig.Device) (*deviceView, error) {

@@ -96,13 +96,13 @@ func writeText(w io.Writer, p *survey.Report) error {
 			out.line("  %-40s %12s   %s", f.Name, f.Text(), f.Working())
 		}
 	}
-	for _, s := range survey.Of[start.Plan](p).Steps {
+	for _, s := range survey.Of[start.Verdict](p).Steps {
 		if s.Number == 1 {
 			out.line("\nPower-up, not before the seconds given")
 		}
 		out.line("  %2d  %5.0f s  %-16s %s", s.Number, float64(s.At), s.Switch, s.Items[0].Look)
 	}
-	for _, s := range survey.Of[strike.Plan](p).Steps {
+	for _, s := range survey.Of[strike.Verdict](p).Steps {
 		if s.Number == 1 {
 			out.line("\nShutdown, not before the seconds given")
 		}
@@ -167,5 +167,5 @@ func writeJSON(w io.Writer, p *survey.Report) error {
 		Figures  []stage.Place     `json:"figures"`
 		Start    any               `json:"start"`
 		Strike   any               `json:"strike"`
-	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Findings, p.Places(), survey.Of[start.Plan](p).Steps, survey.Of[strike.Plan](p).Steps})
+	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Findings, p.Places(), survey.Of[start.Verdict](p).Steps, survey.Of[strike.Verdict](p).Steps})
 }

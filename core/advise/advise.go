@@ -118,7 +118,7 @@ func choose(name string, o match.Output, m *gear.Model, mode gear.Mode) Choice {
 // mains works out draw and heat on ordinary music, an eighth of the power. A
 // bridge is both channels, so a channel alone counts half the idle draw.
 func (c *Choice) mains(m *gear.Model, power reckon.Figure, mode gear.Mode) {
-	t := m.Takes()
+	t := m.Draw()
 	channels := 1.0
 	if mode == gear.Bridged {
 		channels = 2

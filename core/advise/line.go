@@ -108,7 +108,7 @@ func (l *Line) amplifier(x *rig.Index, ask Asked) {
 		l.Stiff = stiffness(o.Amp, z)
 	}
 	l.Supply = m.AtSupply(o.Power, ask.Volts)
-	l.Wall = m.Takes().WallGives(ask.Circuit, ask.Volts)
+	l.Wall = m.Draw().WallGives(ask.Circuit, ask.Volts)
 }
 
 // stiffness is how much more a channel gives into half the load: near 2 its

@@ -75,9 +75,9 @@ func Now(r rig.Rig, v match.Verdict) (w WhatIf, known bool) {
 	return w, true
 }
 
-// Takes is the honest sum: what all amplifiers together have to give for ordinary
+// HonestSum is what all amplifiers together have to give for ordinary
 // programme at a wanted level, with these boxes at this distance.
-func (w WhatIf) Takes(wanted unit.Decibel) unit.Watt {
+func (w WhatIf) HonestSum(wanted unit.Decibel) unit.Watt {
 	over := unit.Decibel(match.AverageOf(w.Level()).Value) - wanted
 	return unit.Watt(float64(w.Power) * float64(w.Boxes) / over.Ratio())
 }

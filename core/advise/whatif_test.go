@@ -48,7 +48,7 @@ func TestTheHonestSum(t *testing.T) {
 	for _, w := range []advise.WhatIf{{Power: 400, Boxes: 1}, {Power: 50, Boxes: 1}, {Power: 300, Boxes: 2}} {
 		w.Sensitivity, w.Distance, w.Celsius, w.Humidity = 97, 10, 20, 50
 		air := 10 * advise.AirLoss(2000, 20, 50)
-		rigtest.Near(t, "honest sum", float64(w.Takes(95)), math.Pow(10, (27.03+air)/10), 0.01)
+		rigtest.Near(t, "honest sum", float64(w.HonestSum(95)), math.Pow(10, (27.03+air)/10), 0.01)
 	}
 }
 

@@ -7,21 +7,21 @@ import (
 	"largo/core/unit"
 )
 
-// Takes is what an amplifier model takes from the mains, worked out as idle
+// Draw is what an amplifier model takes from the mains, worked out as idle
 // draw plus output over efficiency, with what had to be assumed.
-type Takes struct {
+type Draw struct {
 	Idle       unit.Watt
 	Efficiency unit.Ratio // of output over what is taken above idle
 	Factor     unit.Ratio // power factor
 	Assumed    string     // what the sheet does not say; "" when it says all
 }
 
-// Takes gives the mains figures of an amplifier. Where the sheet is silent the
+// Draw gives the mains figures of an amplifier. Where the sheet is silent the
 // careful side of common practice is taken (no source): an idle draw of 5 % of
 // what all channels give, an efficiency above idle of 60 % for the linear
 // classes and 85 % for class D, and a power factor of 0.7.
-func (m Model) Takes() Takes {
-	var t Takes
+func (m Model) Draw() Draw {
+	var t Draw
 	var missing []string
 	idle, known := m.Intake.Idle.Get()
 	if !known {
@@ -62,17 +62,17 @@ func (a *Amplifier) allChannels() unit.Watt {
 }
 
 // For is the power taken from the mains while so much is given out.
-func (t Takes) For(out unit.Watt) unit.Watt { return t.Idle + out/unit.Watt(t.Efficiency) }
+func (t Draw) For(out unit.Watt) unit.Watt { return t.Idle + out/unit.Watt(t.Efficiency) }
 
 // Current is the current of a power taken at a supply voltage.
-func (t Takes) Current(taken unit.Watt, volts unit.Volt) unit.Ampere {
+func (t Draw) Current(taken unit.Watt, volts unit.Volt) unit.Ampere {
 	return unit.Ampere(float64(taken) / (float64(volts) * float64(t.Factor)))
 }
 
 // WallGives is the most an amplifier can put out for long on one circuit: what
 // the circuit carries times its efficiency, idle draw left out. Average output never
 // exceeds average input.
-func (t Takes) WallGives(circuit unit.Ampere, volts unit.Volt) reckon.Figure {
+func (t Draw) WallGives(circuit unit.Ampere, volts unit.Volt) reckon.Figure {
 	return reckon.Of("wall", "Pwall", "most that one circuit sustains", unit.Watt(float64(circuit)*float64(volts)*float64(t.Efficiency)), "{U} × {I} × {η}",
 		reckon.In("U", "supply", volts, ""), reckon.In("I", "circuit", circuit, ""), reckon.Count("η", "efficiency", float64(t.Efficiency))).
 		Noting(t.Assumed).Because("average output never exceeds average input")

@@ -265,7 +265,7 @@ func TestSupplyAndWall(t *testing.T) {
 		volts      unit.Volt
 		want       float64
 	}{{0.65, 15, 120, 1170}, {0.9, 15, 120, 1620}, {0.65, 16, 230, 2392}, {0.9, 16, 230, 3312}} {
-		if got := (Takes{Efficiency: c.efficiency}).WallGives(c.amps, c.volts); math.Abs(got.Value-c.want) > 1e-6 {
+		if got := (Draw{Efficiency: c.efficiency}).WallGives(c.amps, c.volts); math.Abs(got.Value-c.want) > 1e-6 {
 			t.Errorf("%s at %s, %s: %s, want %g W", c.amps, c.volts, c.efficiency, got.Text(), c.want)
 		}
 	}

@@ -19,18 +19,18 @@ import (
 // Output is one output of an amplifier, a channel or a bridged pair, with
 // what hangs on it.
 type Output struct {
-	At        rig.Ref
-	Device    *rig.Device
-	Amp       *gear.Amplifier
-	Channel   int // the first, from 0
-	Pair      int // of channels, from 0; -1 for an odd last channel
-	Mode      gear.Mode
-	Live      bool    // false: something hangs on an output that this mode does not drive
-	Input     rig.Ref // where its signal enters
-	Programme string  // what arrives there; "" when nothing does
-	Boxes     []Box
-	Nominal   reckon.Figure // load, Ω
-	Least     reckon.Figure // load, Ω
+	At      rig.Ref
+	Device  *rig.Device
+	Amp     *gear.Amplifier
+	Channel int // the first, from 0
+	Pair    int // of channels, from 0; -1 for an odd last channel
+	Mode    gear.Mode
+	Live    bool    // false: something hangs on an output that this mode does not drive
+	Input   rig.Ref // where its signal enters
+	Arrives string  // what arrives there; "" when nothing does
+	Boxes   []Box
+	Nominal reckon.Figure // load, Ω
+	Least   reckon.Figure // load, Ω
 }
 
 // Box is a passive loudspeaker on an output.
@@ -117,7 +117,7 @@ func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier,
 		return outs
 	}
 	input := x.ChannelInput(d, ch, a.Channels)
-	o := Output{At: at, Device: d, Amp: a, Channel: ch, Pair: pair, Mode: mode, Live: live, Input: input, Programme: x.Programme(input)}
+	o := Output{At: at, Device: d, Amp: a, Channel: ch, Pair: pair, Mode: mode, Live: live, Input: input, Arrives: x.Arrives(input)}
 	o.Nominal = total(hung, nominal).Called("load", "Z", "nominal load")
 	o.Least = total(hung, least).Called("least", "Zmin", "least load in the band")
 	o.Boxes = flatten(nil, hung, 1, o.Nominal.Known())

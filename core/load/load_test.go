@@ -45,8 +45,8 @@ func TestLinkedThroughIsParallel(t *testing.T) {
 		near(t, fmt.Sprintf("%d boxes", n), o.Nominal.Value, want)
 		// IEC 60268-5: an unknown least is taken as 80 % of nominal (from memory).
 		near(t, "least", o.Least.Value, 0.8*want)
-		if o.Programme != "main L" {
-			t.Errorf("programme %q, want main L", o.Programme)
+		if o.Arrives != "main L" {
+			t.Errorf("programme %q, want main L", o.Arrives)
 		}
 	}
 }
@@ -110,11 +110,11 @@ func TestModesDecideWhichOutputsLive(t *testing.T) {
 func TestParallelInputTakesTheFirst(t *testing.T) {
 	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1").Add(rigtest.Box("box"), "B1").
 		Plug("DESK/main R", "A1/in 1").Plug("A1/out B", "B1/in")
-	if p := first(t, r).Programme; p != "" {
+	if p := first(t, r).Arrives; p != "" {
 		t.Errorf("separate: B hears %q, though nothing enters in 2", p)
 	}
 	r.Do(rig.SetPair{Tag: "A1", Pair: 0, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}})
-	if p := first(t, r).Programme; p != "main R" {
+	if p := first(t, r).Arrives; p != "main R" {
 		t.Errorf("parallel: B hears %q, want main R", p)
 	}
 }

@@ -23,8 +23,8 @@ const (
 	Unproved   May = "not shown"
 )
 
-// Pair is the advice for two channels of an amplifier that drive something.
-type Pair struct {
+// Bridge is the advice for two channels of an amplifier that drive something.
+type Bridge struct {
 	Tag      string
 	Pair     int
 	Set      rig.Pair
@@ -80,8 +80,8 @@ func (may May) Under(s rig.School) bool {
 	return false
 }
 
-func adviseAll(x *rig.Index, outs []Output) []Pair {
-	pairs := make([]Pair, 0, len(outs)/2)
+func adviseAll(x *rig.Index, outs []Output) []Bridge {
+	pairs := make([]Bridge, 0, len(outs)/2)
 	for i := 0; i < len(outs); {
 		j := i + 1
 		for j < len(outs) && outs[j].At.Device == outs[i].At.Device && outs[j].Pair == outs[i].Pair {
@@ -98,9 +98,9 @@ func adviseAll(x *rig.Index, outs []Output) []Pair {
 }
 
 // advise weighs bridging for the outputs of one pair.
-func advise(x *rig.Index, outs []Output) (Pair, bool) {
+func advise(x *rig.Index, outs []Output) (Bridge, bool) {
 	o := outs[0]
-	p := Pair{Tag: o.At.Device, Pair: o.Pair, Set: o.Device.PairSetting(o.Pair)}
+	p := Bridge{Tag: o.At.Device, Pair: o.Pair, Set: o.Device.PairSetting(o.Pair)}
 	var boxes [2][]load.Box
 	for _, out := range outs {
 		side := 0
@@ -124,7 +124,7 @@ func advise(x *rig.Index, outs []Output) (Pair, bool) {
 }
 
 // weigh works out what bridging buys and costs against separate channels.
-func (p *Pair) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
+func (p *Bridge) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
 	p.Bridged = powerOf(a, gear.Bridged, p.Boxes).Called("bridged", "Pb", "both channels bridged")
 	sides := []reckon.Term{}
 	var sum unit.Watt
@@ -180,7 +180,7 @@ func powerOf(a *gear.Amplifier, mode gear.Mode, boxes []load.Box) reckon.Figure 
 
 // propose chooses the mode: separate unless only a bridge drives the boxes as
 // the policy asks, and the school and the evidence allow it.
-func (p *Pair) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Box) {
+func (p *Bridge) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Box) {
 	p.Proposed = rig.Pair{Output: gear.Separate, Input: p.separateInput(x, o, boxes)}
 	two := len(boxes[1]) > 0 && p.Set.Output != gear.Bridged
 	low, high := Band(x.Rig.Policy)
@@ -207,7 +207,7 @@ func (p *Pair) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Bo
 }
 
 // separateInput is parallel when one programme goes to both channels.
-func (p *Pair) separateInput(x *rig.Index, o Output, boxes [2][]load.Box) rig.InputMode {
+func (p *Bridge) separateInput(x *rig.Index, o Output, boxes [2][]load.Box) rig.InputMode {
 	second := rig.Ref{Device: p.Tag, Port: gear.InputPort(2*p.Pair + 1)}
 	if _, fed := x.Into(second); !fed && len(boxes[1]) > 0 {
 		return rig.ParallelIn
@@ -215,9 +215,9 @@ func (p *Pair) separateInput(x *rig.Index, o Output, boxes [2][]load.Box) rig.In
 	return rig.SeparateIn
 }
 
-func (p *Pair) oneProgramme(outs []Output) bool {
+func (p *Bridge) oneProgramme(outs []Output) bool {
 	for _, o := range outs {
-		if len(o.Output.Boxes) > 0 && o.Programme != outs[0].Programme {
+		if len(o.Output.Boxes) > 0 && o.Arrives != outs[0].Arrives {
 			return false
 		}
 	}
@@ -225,7 +225,7 @@ func (p *Pair) oneProgramme(outs []Output) bool {
 }
 
 // against says why a bridge is not proposed.
-func (p *Pair) against(br spread, high float64) string {
+func (p *Bridge) against(br spread, high float64) string {
 	switch {
 	case !p.Allowed && p.May == MayAsRated:
 		return "the school chosen is never to bridge"
@@ -245,7 +245,7 @@ type spread struct {
 	known       bool
 }
 
-func (p *Pair) ratioOf(total reckon.Figure, boxes [2][]load.Box) spread {
+func (p *Bridge) ratioOf(total reckon.Figure, boxes [2][]load.Box) spread {
 	out := spread{known: total.Known()}
 	i := 0
 	for _, side := range boxes {
@@ -284,7 +284,7 @@ func ratioOver(power reckon.Figure, boxes []load.Box) spread {
 	return s
 }
 
-func (p Pair) findings(x *rig.Index) []finding.Finding {
+func (p Bridge) findings(x *rig.Index) []finding.Finding {
 	if p.Set.Output != gear.Bridged || p.Allowed {
 		return nil
 	}
@@ -309,7 +309,7 @@ func (p Pair) findings(x *rig.Index) []finding.Finding {
 }
 
 // apart takes a bridged pair apart, with its boxes spread over both channels.
-func (p Pair) apart(x *rig.Index) []finding.Way {
+func (p Bridge) apart(x *rig.Index) []finding.Way {
 	o := Output{Output: load.Output{At: rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, Boxes: p.Boxes, Pair: p.Pair}}
 	keep, move := halves(p.Boxes)
 	edits := []rig.Edit{rig.SetPair{Tag: p.Tag, Pair: p.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
@@ -318,7 +318,7 @@ func (p Pair) apart(x *rig.Index) []finding.Way {
 }
 
 // Adopt is the edit that makes the proposal so, nil when it is so already.
-func (p Pair) Adopt(x *rig.Index) rig.Edit {
+func (p Bridge) Adopt(x *rig.Index) rig.Edit {
 	if p.Proposed == p.Set {
 		return nil
 	}
@@ -334,4 +334,4 @@ func (p Pair) Adopt(x *rig.Index) rig.Edit {
 }
 
 // Figures lists the figures of the advice by their keys.
-func (p Pair) Figures() []reckon.Figure { return []reckon.Figure{p.Bridged, p.Now, p.Buys} }
+func (p Bridge) Figures() []reckon.Figure { return []reckon.Figure{p.Bridged, p.Now, p.Buys} }

@@ -54,7 +54,7 @@ func activeLevel(x *rig.Index, d *rig.Device, s *gear.Loudspeaker) reckon.Figure
 }
 
 func listeningDistance(x *rig.Index, d *rig.Device) unit.Given[unit.Metre] {
-	if d.Distance.Known() || d.Aim == rig.Stage {
+	if d.Distance.Known() || d.Aim == rig.OnStage {
 		return d.Distance
 	}
 	return x.Rig.Brief.Distance
@@ -77,7 +77,7 @@ func hears(x *rig.Index, d *rig.Device) bool {
 	in := rig.Ref{Device: d.Tag, Port: "in"}
 	up, fed := x.Into(in)
 	p, _ := x.Port(up.From)
-	return fed && p.Signal == gear.Line && x.Programme(in) != ""
+	return fed && p.Signal == gear.Line && x.Arrives(in) != ""
 }
 
 // levels adds levels as powers, and counts those that are not known.
@@ -129,7 +129,7 @@ func (v *Verdict) Heard() []Box {
 	at := map[string]int{}
 	for _, o := range v.Outputs {
 		for _, b := range o.Boxes {
-			if !o.Live || o.Programme == "" || b.Device.Aim != rig.Audience || b.Speaker.Sub {
+			if !o.Live || o.Arrives == "" || b.Device.Aim != rig.Audience || b.Speaker.Sub {
 				continue
 			}
 			i, known := at[b.Tag]
@@ -170,7 +170,7 @@ func (v *Verdict) subs() reckon.Figure {
 	n, unknown := 0, 0
 	for _, o := range v.Outputs {
 		for _, b := range o.Boxes {
-			if !o.Live || o.Programme == "" || b.Device.Aim != rig.Audience || !b.Speaker.Sub {
+			if !o.Live || o.Arrives == "" || b.Device.Aim != rig.Audience || !b.Speaker.Sub {
 				continue
 			}
 			if n++; !b.Level.Known() {

@@ -14,7 +14,7 @@ import (
 type Verdict struct {
 	Outputs []Output
 	Active  []ActiveBox
-	Pairs   []Pair
+	Pairs   []Bridge
 	Level   reckon.Figure // all audience boxes together at the listening point
 	Subs    reckon.Figure // all subwoofers for the audience together, in step
 	Partial bool          // the level of some box is unknown and left out of it
@@ -78,7 +78,7 @@ func (v Verdict) places() []stage.Place {
 }
 
 // Name names a pair of channels where its figures are asked for.
-func (p Pair) Name() string {
+func (p Bridge) Name() string {
 	return rig.Ref{Device: p.Tag, Port: "pair"}.String() + " " + string(rune('1'+p.Pair))
 }
 
@@ -173,7 +173,7 @@ func RatioOf(power, rating reckon.Figure) reckon.Figure {
 func (v *Verdict) count(x *rig.Index) {
 	fed := map[string]int{} // pairs of poles that are driven, by box
 	for _, o := range v.Outputs {
-		if o.Live && o.Programme != "" && o.Power.Known() {
+		if o.Live && o.Arrives != "" && o.Power.Known() {
 			for _, b := range o.Boxes {
 				fed[b.Tag]++
 			}

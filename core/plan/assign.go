@@ -79,7 +79,7 @@ func AsItIs(x *rig.Index, outs []match.Output, w Wishes) Totals {
 			if !m.Body.Weight.Known() {
 				t.Guessed++
 			}
-			takes := m.Takes()
+			takes := m.Draw()
 			t.Assumed = t.Assumed || takes.Assumed != ""
 			t.Draw += takes.Current(takes.Idle, w.Volts)
 		}
@@ -96,7 +96,7 @@ func AsItIs(x *rig.Index, outs []match.Output, w Wishes) Totals {
 			t.Ratio = min(t.Ratio, o.Ratio.Value)
 		}
 		if _, m := x.Device(o.At.Device); o.Power.Known() {
-			takes := m.Takes()
+			takes := m.Draw()
 			t.Draw += takes.Current(unit.Watt(o.Power.Value*match.ProgrammePart)/unit.Watt(takes.Efficiency), w.Volts)
 		}
 	}
@@ -259,7 +259,7 @@ func (p *Plan) total(a Answer) {
 		if !s.Model.Body.Weight.Known() {
 			t.Guessed += n
 		}
-		t.Assumed = t.Assumed || s.Model.Takes().Assumed != ""
+		t.Assumed = t.Assumed || s.Model.Draw().Assumed != ""
 		if s.Owned == 0 {
 			t.Hired += n
 			t.Hire += unit.Money(n) * s.Price.Or(0)
@@ -295,7 +295,7 @@ func (p Plan) OnCircuits() ([]int, bool) {
 	order := make([]int, len(p.Amps))
 	for i, a := range p.Amps {
 		order[i] = i
-		t := a.Model.Takes()
+		t := a.Model.Draw()
 		taken := t.Idle
 		for _, o := range a.Outputs {
 			taken += o.Power * match.ProgrammePart / unit.Watt(t.Efficiency)

@@ -56,7 +56,7 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 			if !known {
 				g = len(groups)
 				at[key] = g
-				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed, Stage: d.Aim == rig.Stage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
+				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed, Stage: d.Aim == rig.OnStage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
 			}
 			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
 		}

@@ -75,7 +75,7 @@ func TestPlanByHand(t *testing.T) {
 			k, _ = programme.Into(rig.Ref{Device: k.From.Device, Port: "in"})
 		}
 		in := map[string]string{"out A": "in 1", "out B": "in 2"}[k.From.Port]
-		if got := programme.Programme(rig.Ref{Device: "A1", Port: in}); got != want {
+		if got := programme.Arrives(rig.Ref{Device: "A1", Port: in}); got != want {
 			t.Errorf("%s hears %s, want %s", tag, got, want)
 		}
 	}
@@ -142,14 +142,14 @@ func TestEachAimIsBestAtItsOwn(t *testing.T) {
 			t.Errorf("%s is lighter than the lightest", aim)
 		case p.Totals.Draw < plans[plan.LeastDraw].Totals.Draw-1e-6:
 			t.Errorf("%s draws less than the least", aim)
-		case p.Totals.Ratio > plans[plan.Headroom].Totals.Ratio+1e-9:
+		case p.Totals.Ratio > plans[plan.MostHeadroom].Totals.Ratio+1e-9:
 			t.Errorf("%s has more headroom than the most", aim)
 		}
 	}
 	if plans[plan.NoneBridged].Totals.Bridged != 0 {
 		t.Error("nothing bridged bridges")
 	}
-	if got := plans[plan.Headroom].Totals.Ratio; got < 1.4 || got > 2 { // 600 W into 8 Ω for 350 W
+	if got := plans[plan.MostHeadroom].Totals.Ratio; got < 1.4 || got > 2 { // 600 W into 8 Ω for 350 W
 		t.Errorf("the most headroom is %.2f times", got)
 	}
 }

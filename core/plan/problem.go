@@ -50,10 +50,10 @@ func NewProblem(groups []Group, amps []Stocked, w Wishes) Problem {
 // how many of each amplifier.
 func (p Problem) ampColumn(m int) int { return len(p.Options) + m }
 
-// Programme is the problem as a linear programme in whole numbers without a
+// Program is the problem as a linear programme in whole numbers without a
 // cost: every box is driven, channels and stock suffice, mirrors agree (a
 // mirrored group is driven once and costs two outputs).
-func (p Problem) Programme() milp.Program {
+func (p Problem) Program() milp.Program {
 	prog := milp.Program{Name: "amplifiers", Columns: make([]milp.Column, 0, len(p.Options)+len(p.Amps))}
 	for j, o := range p.Options {
 		most := math.Floor(float64(len(p.Groups[o.Group].Boxes)) / float64(o.Boxes))
@@ -134,12 +134,12 @@ func (p Problem) circuitRow() milp.Row {
 func (p Problem) draws() []float64 {
 	cost := make([]float64, len(p.Options)+len(p.Amps))
 	for j, o := range p.Options {
-		t := p.Amps[o.Amp].Model.Takes()
+		t := p.Amps[o.Amp].Model.Draw()
 		out := o.Power * match.ProgrammePart * unit.Watt(p.Groups[o.Group].sides())
 		cost[j] = float64(t.Current(out/unit.Watt(t.Efficiency), p.volts()))
 	}
 	for m := range p.Amps {
-		t := p.Amps[m].Model.Takes()
+		t := p.Amps[m].Model.Draw()
 		cost[p.ampColumn(m)] = float64(t.Current(t.Idle, p.volts()))
 	}
 	return cost
@@ -270,7 +270,7 @@ func (p Problem) Key(aim Aim) [sha256.Size]byte {
 	for _, o := range p.Options {
 		put(o)
 	}
-	prog := p.Programme()
+	prog := p.Program()
 	for _, c := range prog.Columns {
 		put(c)
 	}
@@ -291,7 +291,7 @@ func (p Problem) Solve(ctx context.Context, aim Aim, tell func(Progress)) Answer
 	switch aim {
 	case NoneBridged:
 		return p.without(func(o Option) bool { return o.Mode == gear.Bridged }).solve(ctx, aim, tell).over(p)
-	case Headroom:
+	case MostHeadroom:
 		return p.most(ctx, tell)
 	}
 	return p.solve(ctx, aim, tell).Answer
@@ -354,7 +354,7 @@ func (p Problem) roundings() []milp.Row {
 }
 
 func (p Problem) solve(ctx context.Context, aim Aim, tell func(Progress)) partial {
-	prog := p.Programme()
+	prog := p.Program()
 	prog.Rows = append(prog.Rows, p.roundings()...)
 	a := Answer{Aim: aim, Proved: true}
 	for _, s := range p.goals(aim) {
@@ -419,12 +419,12 @@ func (p Problem) most(ctx context.Context, tell func(Progress)) Answer {
 	}
 	slices.Sort(floors)
 	floors = slices.Compact(floors)
-	best := p.solve(ctx, Headroom, tell)
+	best := p.solve(ctx, MostHeadroom, tell)
 	nodes := best.Nodes
 	low, high := 0, len(floors)
 	for best.X != nil && low+1 < high && ctx.Err() == nil {
 		mid := (low + high) / 2
-		a := p.without(func(o Option) bool { return o.Ratio < floors[mid] }).solve(ctx, Headroom, tell)
+		a := p.without(func(o Option) bool { return o.Ratio < floors[mid] }).solve(ctx, MostHeadroom, tell)
 		nodes += a.Nodes
 		switch {
 		case a.X != nil:
@@ -444,7 +444,7 @@ func (p Problem) most(ctx context.Context, tell func(Progress)) Answer {
 // for any solver to check: the second is scaled so that all of it weighs less
 // than one step of the first.
 func (p Problem) Judged(aim Aim) milp.Program {
-	prog := p.Programme()
+	prog := p.Program()
 	goals := p.goals(aim)
 	second := 0.0
 	for j, c := range prog.Columns {

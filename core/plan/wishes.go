@@ -29,16 +29,16 @@ type Aim string
 
 // The aims.
 const (
-	Fewest      Aim = "fewest amplifiers"
-	Lightest    Aim = "lightest"
-	LeastDraw   Aim = "least current"
-	LeastHire   Aim = "least hire cost"
-	Headroom    Aim = "most headroom"
-	NoneBridged Aim = "nothing bridged"
+	Fewest       Aim = "fewest amplifiers"
+	Lightest     Aim = "lightest"
+	LeastDraw    Aim = "least current"
+	LeastHire    Aim = "least hire cost"
+	MostHeadroom Aim = "most headroom"
+	NoneBridged  Aim = "nothing bridged"
 )
 
 // Aims lists the choices.
-var Aims = []Aim{Fewest, Lightest, LeastDraw, LeastHire, Headroom, NoneBridged}
+var Aims = []Aim{Fewest, Lightest, LeastDraw, LeastHire, MostHeadroom, NoneBridged}
 
 // Stocked is an amplifier model with how many may be used.
 type Stocked struct {

@@ -89,7 +89,7 @@ func (r Rig) checkDevices(l *fault.List) {
 		}
 		own.CheckName("place", "The place", d.Place, 80, false)
 		own.CheckName("switch", "The switch", d.Switch, 40, false)
-		if d.Aim != Audience && d.Aim != Stage {
+		if d.Aim != Audience && d.Aim != OnStage {
 			own.Add("aim", "A loudspeaker is for the audience or the stage, not %.20q.", d.Aim)
 		}
 		if m, known := d.Distance.Get(); known && (m < 0.2 || m > 500) {

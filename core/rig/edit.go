@@ -329,8 +329,8 @@ func (e SetLimiter) change(r *Rig) error {
 // RecordReading keeps what an ohmmeter showed across the line of an output;
 // an unknown one takes the record away.
 type RecordReading struct {
-	At Ref                      `json:"at"`
-	DC unit.Given[unit.Reading] `json:"dc,omitzero"`
+	At Ref                 `json:"at"`
+	DC unit.Given[unit.DC] `json:"dc,omitzero"`
 }
 
 // Say tells what the edit does.

@@ -19,8 +19,8 @@ func sampleEdits() []Edit {
 	model := gear.Model{ID: "m", Kind: gear.KindDI, Maker: "M", Name: "N", DI: &gear.DI{Channels: 1}}
 	at := Ref{"A1", "out A"}
 	edits := []Edit{
-		SetBrief{full().Brief}, SetWishes{Within, Never}, AddDevices{Model: model, Tags: []string{"A"}, Place: "p", Aim: Stage},
-		ChangeDevice{Tag: "A", NewTag: "B", Place: "p", Switch: "s", Aim: Stage, Distance: length}, RemoveDevice{"A"}, Connect{Link: full().Links[0], Stock: []gear.Model{model}},
+		SetBrief{full().Brief}, SetWishes{Within, Never}, AddDevices{Model: model, Tags: []string{"A"}, Place: "p", Aim: OnStage},
+		ChangeDevice{Tag: "A", NewTag: "B", Place: "p", Switch: "s", Aim: OnStage, Distance: length}, RemoveDevice{"A"}, Connect{Link: full().Links[0], Stock: []gear.Model{model}},
 		Disconnect{at}, SetSwapped{at, true}, SetPair{"A", 1, Pair{gear.Bridged, ParallelIn}}, SetLimiter{"A", Limiter{"out A", unit.Of(unit.Volt(9)), unit.Of(unit.Volt(18))}},
 		SetKnob{"A", Knob{1, 3}}, SetOrder{[]string{"A", "B"}}, SetLead{To: at, Stock: []gear.Model{model}, Length: length, Area: area, Via: "S", Swapped: true},
 		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true}, RecordReading{at, unit.Of(unit.Open)}, ReplaceModel{model}, Restore{full(), "revision 3"},

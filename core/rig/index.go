@@ -103,10 +103,10 @@ func (x *Index) ChannelInput(d *Device, channel, channels int) Ref {
 	return Ref{d.Tag, gear.InputPort(channel)}
 }
 
-// Programme names what arrives at an input: the output of the mixer,
+// Arrives names what arrives at an input: the output of the mixer,
 // processor or source that feeds it, found through any link-throughs. It is
 // empty when nothing feeds it.
-func (x *Index) Programme(input Ref) string {
+func (x *Index) Arrives(input Ref) string {
 	for range x.Rig.Links {
 		up, fed := x.Into(input)
 		if !fed {

@@ -19,7 +19,7 @@ func full() Rig {
 			Distance: length, Region: Region230, Mains: "m"},
 		Policy: Within, Bridging: Never,
 		Models: []gear.Model{{ID: "m"}},
-		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "", Aim: Stage, Distance: length, Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
+		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "", Aim: OnStage, Distance: length, Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
 			Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}}, Readings: []Reading{{"out A", 5}}, Phantom: []string{"in 1"}, Spot: &Spot{1, 1}},
 			{Tag: "OTHER", Model: "m", Switch: "strip"}},
 		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area, Cables: []string{"m"}, Via: "ZZZ"},

@@ -73,7 +73,7 @@ type Aim string
 // The aims; the zero Aim is the audience.
 const (
 	Audience Aim = ""
-	Stage    Aim = "stage"
+	OnStage  Aim = "stage"
 )
 
 // Pair is how channels 2p and 2p+1 of an amplifier are set.
@@ -106,8 +106,8 @@ type Limiter struct {
 
 // Reading is what an ohmmeter showed across a speaker line.
 type Reading struct {
-	Port string       `json:"port"`
-	DC   unit.Reading `json:"dc"`
+	Port string  `json:"port"`
+	DC   unit.DC `json:"dc"`
 }
 
 // Ref is one port of one device.
@@ -166,13 +166,13 @@ func (d Device) Limiter(port string) (Limiter, bool) {
 func (d Device) GivesPhantom(port string) bool { return slices.Contains(d.Phantom, port) }
 
 // Reading is what was read across the line of an output.
-func (d Device) Reading(port string) unit.Given[unit.Reading] {
+func (d Device) Reading(port string) unit.Given[unit.DC] {
 	for _, r := range d.Readings {
 		if r.Port == port {
 			return unit.From(r.DC, "measured")
 		}
 	}
-	return unit.Given[unit.Reading]{}
+	return unit.Given[unit.DC]{}
 }
 
 // KnobDown is how far a channel's level control stands below fully up in dB.

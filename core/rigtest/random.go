@@ -55,7 +55,7 @@ func (g *generator) devices(models []gear.Model) {
 		m := one(g, models)
 		e := rig.AddDevices{Model: m, Tags: []string{fmt.Sprintf("D%d", i)}, Place: one(g, []string{"", "stage left", "mix"})}
 		if g.IntN(4) == 0 {
-			e.Aim = rig.Stage
+			e.Aim = rig.OnStage
 		}
 		g.try(e)
 	}
@@ -110,7 +110,7 @@ func (g *generator) setting() {
 	case 2:
 		g.try(rig.SetKnob{Tag: d.Tag, Set: rig.Knob{Channel: g.IntN(2), Down: unit.Decibel(g.IntN(12))}})
 	case 3:
-		g.try(rig.RecordReading{At: rig.Ref{Device: d.Tag, Port: gear.ChannelPort(g.IntN(2))}, DC: unit.Of(unit.Reading(g.IntN(12)))})
+		g.try(rig.RecordReading{At: rig.Ref{Device: d.Tag, Port: gear.ChannelPort(g.IntN(2))}, DC: unit.Of(unit.DC(g.IntN(12)))})
 	case 4:
 		g.try(rig.ChangeDevice{Tag: d.Tag, NewTag: d.Tag, Place: d.Place, Switch: one(g, []string{"", "strip 1", "strip 2"}), Aim: d.Aim})
 	}

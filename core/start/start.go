@@ -16,8 +16,8 @@ import (
 	"largo/core/unit"
 )
 
-// Plan is the power-up in force.
-type Plan struct {
+// Verdict is the power-up in force.
+type Verdict struct {
 	Steps []order.Step
 	Total reckon.Figure // from the first switch until all has settled, s
 	Own   bool          // the crew's own order, not the derived one
@@ -32,9 +32,9 @@ var Stage = stage.Stage{Name: finding.Start, Judge: func(in *stage.Input) stage.
 }}
 
 // Judge gives the power-up in force, and findings where it breaks the rules.
-func Judge(x *rig.Index, o *order.Order) (Plan, []finding.Finding) {
+func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 	sequence := o.Sequence()
-	p := Plan{Own: len(x.Rig.Order) > 0}
+	p := Verdict{Own: len(x.Rig.Order) > 0}
 	for i, n := range sequence {
 		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, look))
 	}
@@ -60,7 +60,7 @@ func look(m *gear.Model) string {
 
 // time lays the steps on a clock: s_j >= s_i + settle_i for all that j waits
 // for, and one switch after another.
-func (p *Plan) time(o *order.Order, sequence []int) {
+func (p *Verdict) time(o *order.Order, sequence []int) {
 	var last unit.Second
 	for i := range p.Steps {
 		s := &p.Steps[i]

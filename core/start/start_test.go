@@ -17,7 +17,7 @@ import (
 	"largo/core/unit"
 )
 
-func plan(r rig.Rig) (start.Plan, []finding.Finding) {
+func plan(r rig.Rig) (start.Verdict, []finding.Finding) {
 	x := rig.NewIndex(r)
 	return start.Judge(x, order.New(x))
 }

@@ -15,8 +15,8 @@ import (
 	"largo/core/unit"
 )
 
-// Plan is the shutdown.
-type Plan struct {
+// Verdict is the shutdown.
+type Verdict struct {
 	Steps []order.Step
 	Total reckon.Figure // from the first switch until all is dead, s
 }
@@ -31,10 +31,10 @@ var Stage = stage.Stage{Name: finding.Strike, Judge: func(in *stage.Input) stage
 
 // Judge gives the shutdown: the derived power-up backwards. The crew's own
 // power-up order does not bear on it.
-func Judge(x *rig.Index, o *order.Order) (Plan, []finding.Finding) {
+func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 	sequence := o.Derived()
 	slices.Reverse(sequence)
-	var p Plan
+	var p Verdict
 	for i, n := range sequence {
 		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, look))
 	}
@@ -58,7 +58,7 @@ func look(m *gear.Model) string {
 
 // time: whatever feeds live boxes waits until they are dead; after that each
 // waits for the one before.
-func (p *Plan) time() {
+func (p *Verdict) time() {
 	var dead unit.Second
 	for i := range p.Steps {
 		s := &p.Steps[i]

@@ -6,19 +6,19 @@ import (
 	"strings"
 )
 
-// Reading is what an ohmmeter shows across a line, Ω. An open line is +Inf,
+// DC is what an ohmmeter shows across a line, Ω. An open line is +Inf,
 // and written as the word.
-type Reading float64
+type DC float64
 
 // Open is a line with no way through it.
-var Open = Reading(math.Inf(1))
+var Open = DC(math.Inf(1))
 
 const openWord = "open"
 
 // Symbol gives the unit as it is written behind the number.
-func (r Reading) Symbol() string { return "Ω" }
+func (r DC) Symbol() string { return "Ω" }
 
-func (r Reading) String() string {
+func (r DC) String() string {
 	if r == Open {
 		return openWord
 	}
@@ -27,17 +27,17 @@ func (r Reading) String() string {
 
 // ParseReading reads "5.8", "5.8 ohm", "20 kohm", or an open line as meters
 // show it: "open", "OL", "∞".
-func ParseReading(s string) (Reading, error) {
+func ParseReading(s string) (DC, error) {
 	switch strings.ToLower(strings.TrimSpace(s)) {
 	case openWord, "ol", "o.l", "∞", "infinite":
 		return Open, nil
 	}
 	z, err := ParseOhm(s)
-	return Reading(z), err
+	return DC(z), err
 }
 
 // MarshalJSON writes a number of ohms, or the word for an open line.
-func (r Reading) MarshalJSON() ([]byte, error) {
+func (r DC) MarshalJSON() ([]byte, error) {
 	if r == Open {
 		return json.Marshal(openWord)
 	}
@@ -45,7 +45,7 @@ func (r Reading) MarshalJSON() ([]byte, error) {
 }
 
 // UnmarshalJSON reads what MarshalJSON writes.
-func (r *Reading) UnmarshalJSON(b []byte) error {
+func (r *DC) UnmarshalJSON(b []byte) error {
 	var word string
 	if json.Unmarshal(b, &word) == nil && word == openWord {
 		*r = Open

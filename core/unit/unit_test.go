@@ -165,17 +165,17 @@ func TestText(t *testing.T) {
 
 // A reading survives the rig file, an open line too.
 func TestReadingSurvivesJSON(t *testing.T) {
-	for _, r := range []Reading{0, 5.8, Open} {
+	for _, r := range []DC{0, 5.8, Open} {
 		b, err := json.Marshal(r)
 		if err != nil {
 			t.Fatal(err)
 		}
-		var back Reading
+		var back DC
 		if err := json.Unmarshal(b, &back); err != nil || back != r {
 			t.Errorf("%s came back as %s, %v", r, back, err)
 		}
 	}
-	var r Reading
+	var r DC
 	if json.Unmarshal([]byte(`"shut"`), &r) == nil {
 		t.Error("a word that no meter shows was read")
 	}

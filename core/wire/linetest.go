@@ -21,7 +21,7 @@ type LineTest struct {
 	Words string        // what should be read, where no figure can say it
 	Low   reckon.Figure // DC, Ω
 	High  reckon.Figure // DC, Ω
-	Read  unit.Given[unit.Reading]
+	Read  unit.Given[unit.DC]
 	Says  string // what the reading means; "" while there is none
 	Wrong bool
 }

@@ -171,7 +171,7 @@ func TestUnusualLines(t *testing.T) {
 	for _, c := range []struct {
 		what  string
 		box   gear.Model
-		reads unit.Reading
+		reads unit.DC
 		wrong bool
 	}{{"transformers", line, 0.6, false}, {"transformers open", line, 40, true}, {"capacitor", horn, 1e6, false}, {"capacitor, off the scale", horn, unit.Open, false}, {"transformers off the scale", line, unit.Open, true}, {"capacitor shorted", horn, 6, true}} {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(c.box, "B1").Plug("A1/out A", "B1/in").

@@ -149,7 +149,7 @@ func unfed(x *rig.Index, outs []load.Output) []finding.Finding {
 			f.What = fmt.Sprintf("Nothing feeds %s.", d.Tag)
 			f.Why = "It stays silent."
 			fs = append(fs, f)
-		} else if m.Loudspeaker.Active && x.Programme(rig.Ref{Device: d.Tag, Port: "in"}) == "" {
+		} else if m.Loudspeaker.Active && x.Arrives(rig.Ref{Device: d.Tag, Port: "in"}) == "" {
 			f := at(rig.Ref{Device: d.Tag, Port: "in"}, "wire.chain-unfed", finding.Sound, finding.Mend)
 			f.What = fmt.Sprintf("%s hangs on a chain that nothing feeds.", d.Tag)
 			f.Why = "The whole chain stays silent."
@@ -157,7 +157,7 @@ func unfed(x *rig.Index, outs []load.Output) []finding.Finding {
 		}
 	}
 	for _, o := range outs {
-		if o.Live && len(o.Boxes) > 0 && o.Programme == "" {
+		if o.Live && len(o.Boxes) > 0 && o.Arrives == "" {
 			f := at(o.At, "wire.output-unfed", finding.Sound, finding.Mend)
 			f.What = fmt.Sprintf("%s drives boxes, but nothing arrives at %s.", o.At, o.Input)
 			f.Why = "Its boxes stay silent."

@@ -91,7 +91,7 @@ func TestLineTest(t *testing.T) {
 	// missing reads n/(n−1) times as much (common practice, no source).
 	for _, c := range []struct {
 		boxes int
-		read  unit.Reading
+		read  unit.DC
 		says  string
 		wrong bool
 	}{

@@ -7,6 +7,7 @@
 package main
 
 import (
+	"bytes"
 	"encoding/json"
 	"fmt"
 	"os"
@@ -38,7 +39,10 @@ func main() {
 				if err != nil {
 					fail(err)
 				}
-				_, err = tests(overlay)
+				out, err := tests(overlay)
+				if bytes.Contains(out, []byte("[build failed]")) { // else it would count as noticed
+					fail(fmt.Errorf("%s becomes what does not compile: %s", rules[i].is, tail(out)))
+				}
 				survived[i] = err == nil
 				fmt.Fprint(os.Stderr, map[bool]string{true: "S", false: "."}[survived[i]])
 			}
@@ -71,17 +75,13 @@ func fail(err error) {
 // breakRule writes a file with one rule broken and an overlay that puts it in
 // place of the true one.
 func breakRule(dir string, i int) (overlay string, err error) {
-	r := rules[i]
-	path := filepath.Join("core", r.file)
-	source, err := os.ReadFile(path)
+	path := filepath.Join("core", rules[i].file)
+	text, err := rules[i].broken(path)
 	if err != nil {
 		return "", err
 	}
-	if n := strings.Count(string(source), r.is); n != 1 {
-		return "", fmt.Errorf("%s stands %d times in %s, and should once", r.is, n, path)
-	}
 	broken := filepath.Join(dir, fmt.Sprintf("%d.go", i))
-	if err := os.WriteFile(broken, []byte(strings.Replace(string(source), r.is, r.becomes, 1)), 0o600); err != nil {
+	if err := os.WriteFile(broken, []byte(text), 0o600); err != nil {
 		return "", err
 	}
 	whole, err := filepath.Abs(path)
@@ -94,6 +94,18 @@ func breakRule(dir string, i int) (overlay string, err error) {
 	}
 	overlay = filepath.Join(dir, fmt.Sprintf("%d.json", i))
 	return overlay, os.WriteFile(overlay, b, 0o600)
+}
+
+// broken is the text of a file of the core with the rule broken in it.
+func (r rule) broken(path string) (string, error) {
+	source, err := os.ReadFile(path)
+	if err != nil {
+		return "", err
+	}
+	if n := strings.Count(string(source), r.is); n != 1 {
+		return "", fmt.Errorf("%s stands %d times in %s, and should once", r.is, n, path)
+	}
+	return strings.Replace(string(source), r.is, r.becomes, 1), nil
 }
 
 func tests(overlay string) ([]byte, error) {

@@ -24,7 +24,7 @@ var rules = []rule{
 	{"match/findings.go", "case TooStrong(r, high):", "case TooStrong(r, 2*high):"},
 	{"match/findings.go", "case TooWeak(r, low):", "case TooWeak(r, low/2):"},
 	{"advise/advise.go", "c.Noise = 3.01", "c.Noise = 6.02"},
-	{"advise/advise.go", "math.Pow(2, gain.Value/10)", "math.Pow(2, gain.Value/6)"},
+	{"advise/advise.go", "math.Pow(2, float64(gain)/10)", "math.Pow(2, float64(gain)/6)"},
 	{"advise/advise.go", "gear.Below(float64(z), c.Least.Value)", "gear.Below(float64(z), c.Least.Value/2)"},
 	{"advise/advise.go", "c.Ratio.Value > high*(1+match.BandTolerance)", "c.Ratio.Value > 2*high*(1+match.BandTolerance)"},
 	{"match/policy.go", "const judgeTolerance = 0.005", "const judgeTolerance = 0.1"},
