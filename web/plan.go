@@ -465,10 +465,10 @@ func boxesOf(p plan.Problem) int {
 func (v *planView) none(ctx context.Context, p *page, pl planning, found plan.Plan) {
 	switch {
 	case len(pl.problem.Groups) == 0:
-		p.Verdict = "There is no box to found for."
+		p.Verdict = "There is no box to plan for."
 		return
 	case !found.Proved:
-		p.Verdict = "No found was found yet, and it is not proved that there is none."
+		p.Verdict = "No plan was found yet, and it is not proved that there is none."
 		return
 	}
 	p.Verdict = "No choice of these amplifiers drives all boxes as wished; this is proved."
@@ -502,7 +502,7 @@ func (v *planView) fillWhy(ctx context.Context, p *page, pl planning, shown plan
 				continue
 			}
 			if v.Why = pl.problem.Why(ctx, shown.Answer, m, mode); v.Why == nil {
-				v.Why = []string{"This shown uses it."}
+				v.Why = []string{"This plan uses it."}
 			}
 		}
 	}

@@ -595,6 +595,15 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	if _, page = s.get(quay + "/match/plan?why=0+bridged"); !strings.Contains(page, "times its rating") {
 		t.Error("no word on why not")
 	}
+	used := 0
+	for m := range 8 {
+		if _, page = s.get(fmt.Sprintf("%s/match/plan?why=%d+separate", quay, m)); strings.Contains(page, "This plan uses it.") {
+			used++
+		}
+	}
+	if used == 0 {
+		t.Error("the plan uses no amplifier at all")
+	}
 	if _, page = s.get(quay + "/match/plan?spare=3"); !strings.Contains(page, "this is proved") || !strings.Contains(page, "spare amplifiers in the truck") {
 		t.Error("no word on what to give up")
 	}
@@ -616,6 +625,10 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	}
 	if status, _ = s.post(hall+"/match/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
 		t.Errorf("%d for a plan that is not, want 422", status)
+	}
+	s.post("/jobs", url.Values{"title": {"Nothing Yet"}})
+	if _, page = s.get("/jobs/nothing-yet/match/plan"); !strings.Contains(page, "There is no box to plan for.") {
+		t.Error("no word on a rig without boxes")
 	}
 }
 
