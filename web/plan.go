@@ -219,6 +219,10 @@ func (s *Server) plan(c *gin.Context) {
 func (s *Server) planView(c *gin.Context, p *page, pl planning, f *form) *planView {
 	v := &planView{Left: pl.left, Query: wishesQuery(f).Encode(), Loose: p.Loose("plan", "margin", "spare", "circuits")}
 	v.fillForm(p, pl, f)
+	if len(pl.problem.Groups) == 0 {
+		p.Verdict = "There is no box to plan for."
+		return v
+	}
 	ctx, cancel := context.WithTimeout(c, planPatience)
 	defer cancel()
 	done, alone := s.looking.shortly(ctx, p.Job.Slug)
@@ -463,11 +467,7 @@ func boxesOf(p plan.Problem) int {
 
 // none tells why there is no plan, and which wishes to give up.
 func (v *planView) none(ctx context.Context, p *page, pl planning, found plan.Plan) {
-	switch {
-	case len(pl.problem.Groups) == 0:
-		p.Verdict = "There is no box to plan for."
-		return
-	case !found.Proved:
+	if !found.Proved {
 		p.Verdict = "No plan was found yet, and it is not proved that there is none."
 		return
 	}

@@ -20,6 +20,7 @@ import (
 	"time"
 
 	"largo/core/gear"
+	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/demo"
 	"largo/demo/tour"
@@ -626,7 +627,8 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	if status, _ = s.post(hall+"/match/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
 		t.Errorf("%d for a plan that is not, want 422", status)
 	}
-	s.post("/jobs", url.Values{"title": {"Nothing Yet"}})
+	_, err := s.store.CreateJob(context.Background(), store.Change{Command: fresh(), Rig: rig.Rig{Brief: rig.Brief{Title: "Nothing Yet"}}, Said: "x", Author: "y"})
+	must(t, err)
 	if _, page = s.get("/jobs/nothing-yet/match/plan"); !strings.Contains(page, "There is no box to plan for.") {
 		t.Error("no word on a rig without boxes")
 	}
