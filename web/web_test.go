@@ -598,7 +598,8 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	}
 	used := 0
 	for m := range 8 {
-		if _, page = s.get(fmt.Sprintf("%s/match/plan?why=%d+separate", quay, m)); strings.Contains(page, "This plan uses it.") {
+		_, page = s.get(fmt.Sprintf("%s/match/plan?why=%d+separate", quay, m))
+		if strings.Contains(page, "This plan uses it.") {
 			used++
 		}
 	}
@@ -627,7 +628,9 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	if status, _ = s.post(hall+"/match/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
 		t.Errorf("%d for a plan that is not, want 422", status)
 	}
-	_, err := s.store.CreateJob(context.Background(), store.Change{Command: fresh(), Rig: rig.Rig{Brief: rig.Brief{Title: "Nothing Yet"}}, Said: "x", Author: "y"})
+	_, err := s.store.CreateJob(context.Background(), store.Change{
+		Command: fresh(), Rig: rig.Rig{Brief: rig.Brief{Title: "Nothing Yet"}}, Said: "x", Author: "y",
+	})
 	must(t, err)
 	if _, page = s.get("/jobs/nothing-yet/match/plan"); !strings.Contains(page, "There is no box to plan for.") {
 		t.Error("no word on a rig without boxes")

@@ -119,6 +119,15 @@ func TestMatchCommand(t *testing.T) {
 	if err != nil || !bytes.Contains(judge, []byte("INTEGER OPTIMAL SOLUTION FOUND")) || !bytes.Contains(judge, []byte("mip =   3.")) {
 		t.Errorf("glpsol: %v\n%s", err, judge)
 	}
+	empty := filepath.Join(t.TempDir(), "empty.json")
+	nothing := `{"format": "largo-rig/1", "brief": {"title": "Nothing Yet"}, "policy": "headroom", "bridging": "never",
+		"models": [], "devices": [], "links": []}`
+	if err := os.WriteFile(empty, []byte(nothing), 0o600); err != nil {
+		t.Fatal(err)
+	}
+	if _, code, said = runCommand(t, matchCommand(), empty); code != 2 || !strings.Contains(said, "there is no box to plan for") {
+		t.Errorf("%d, %q: want that a rig without boxes has no plan", code, said)
+	}
 	if _, code, said = runCommand(t, matchCommand(), quay); code != 2 || !strings.Contains(said, "Nothing here suits Column 6") {
 		t.Errorf("%d, %q: want why nothing suits the columns", code, said)
 	}

@@ -84,6 +84,13 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 	x := report.Index
 	outs := load.Outputs(x)
 	groups, left := plan.GroupsOf(x, outs, w)
+	if len(groups) == 0 {
+		say := "there is no box to plan for"
+		for _, l := range left {
+			say += "\n  left out: " + l.Box + ": " + l.Why
+		}
+		return exit{2, say}
+	}
 	amps := plan.AmpsOf(x, outs, owned, nil, w)
 	p := plan.NewProblem(groups, amps, w)
 	if o.mps != "" {
