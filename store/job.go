@@ -247,15 +247,8 @@ func (s *Store) move(ctx context.Context, slug string, base int, c Command, act,
 		if err != nil {
 			return "", err
 		}
-		if head != base {
-			return "", ErrConflict
-		}
-		var number int
-		err = tx.GetContext(ctx, &number, to, id, head)
-		if errors.Is(known(err), ErrNotFound) {
-			return "", nil // at the end of the history
-		}
-		if err != nil {
+		number, err := neighbour(ctx, tx, to, id, head, base)
+		if err != nil || number == 0 {
 			return "", err
 		}
 		said, of := "Undid: ", head
@@ -273,6 +266,20 @@ SELECT $1, $2, $3 || said, $4, $5, $6 FROM revisions WHERE job_id = $1 AND numbe
 		return "", tell(ctx, tx, Event{Job: slug, Head: number, Command: c.ID, Page: c.Page, Author: c.Author})
 	})
 	return err
+}
+
+// neighbour is the revision that undo or redo goes to from the head, of a job or
+// of a model; 0 at the end of the history. A head that is not the base which was
+// seen is a conflict.
+func neighbour(ctx context.Context, tx *sqlx.Tx, to string, of any, head, base int) (number int, err error) {
+	if head != base {
+		return 0, ErrConflict
+	}
+	err = tx.GetContext(ctx, &number, to, of, head)
+	if errors.Is(known(err), ErrNotFound) {
+		return 0, nil
+	}
+	return number, err
 }
 
 func lockJob(ctx context.Context, tx *sqlx.Tx, slug string) (id int64, head int, err error) {

@@ -270,13 +270,8 @@ func (s *Store) moveModel(ctx context.Context, id string, base int, c Command, a
 		if err != nil {
 			return "", err
 		}
-		if head != base {
-			return "", ErrConflict
-		}
-		var number int
-		if err := tx.GetContext(ctx, &number, to, id, head); errors.Is(known(err), ErrNotFound) {
-			return "", nil // at the end of the history
-		} else if err != nil {
+		number, err := neighbour(ctx, tx, to, id, head, base)
+		if err != nil || number == 0 {
 			return "", err
 		}
 		return "", setModelHead(ctx, tx, id, number)
