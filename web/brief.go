@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"strconv"
 
 	"github.com/gin-gonic/gin"
@@ -23,29 +22,12 @@ type briefView struct {
 
 func (s *Server) viewBrief(p *page) error {
 	b, v, m := p.job.Rig.Brief, survey.Of[brief.Verdict](p.report), survey.Of[match.Verdict](p.report)
-	p.Verdict = briefVerdict(p)
 	p.Body = briefView{
 		Ruler: levelRuler(float64(b.Wanted.Or(0)), valueOf(m.Average)),
 		Guess: p.sum("job", v.Guess), Stay: p.sum("job", v.Stay), Level: p.sum("job", m.Level), Average: p.sum("job", m.Average), Spare: p.sum("job", m.Spare), Subs: p.sum("job", m.Subs),
 		Form: briefFields(p, "brief", b), Outdoors: b.Outdoors,
 	}
 	return nil
-}
-
-func briefVerdict(p *page) string {
-	b, spare := p.job.Rig.Brief, survey.Of[match.Verdict](p.report).Spare
-	wanted, known := b.Wanted.Get()
-	switch {
-	case !known:
-		return "The brief names no wanted level yet."
-	case len(p.job.Rig.Devices) == 0:
-		return fmt.Sprintf("%s are wanted; the rig is still empty.", wanted)
-	case !spare.Known():
-		return fmt.Sprintf("%s are wanted; what the rig gives is not known yet.", wanted)
-	case spare.Value < 0:
-		return fmt.Sprintf("The rig falls %s short of the wanted %s.", unit.Decibel(-spare.Value), wanted)
-	}
-	return fmt.Sprintf("The rig gives the wanted %s with %s to spare.", wanted, unit.Decibel(spare.Value))
 }
 
 // briefFields is the form of a brief, for a job there is and for a new one.

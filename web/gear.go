@@ -16,6 +16,7 @@ import (
 
 	"largo/core/fault"
 	"largo/core/gear"
+	"largo/core/words"
 	"largo/exchange"
 	"largo/store"
 )
@@ -115,7 +116,7 @@ func gearVerdict(typed string, archived bool, all, shown int) string {
 	if shown < all {
 		in += fmt.Sprintf(" The first %d are shown; type more to narrow it.", shown)
 	}
-	return plural(all, "model", "models") + in
+	return words.Spell(all, "model", "models") + in
 }
 
 func (s *Server) gearPage(c *gin.Context, title, verdict string) *page {

@@ -112,7 +112,7 @@ func (s *Server) showImport(c *gin.Context, status int, models []gear.Model, pro
 		return
 	}
 	p := s.gearPage(c, "Import", fmt.Sprintf("%s new, %s changed, %s as they are. Nothing is taken yet.",
-		plural(len(v.New), "model", "models"), words.Small(plural(len(v.Changed), "model", "models")), words.Small(plural(v.Same, "model", "models"))))
+		words.Spell(len(v.New), "model", "models"), words.Small(words.Spell(len(v.Changed), "model", "models")), words.Small(words.Spell(v.Same, "model", "models"))))
 	p.Problem, p.Body = problem, v
 	s.render(c, status, "import", p)
 }

@@ -68,7 +68,7 @@ func (s *Server) showHistory(c *gin.Context, status int, wrong *refused) {
 		}
 		v.Lines = append(v.Lines, line)
 	}
-	p.Verdict = plural(all, "revision", "revisions") + " kept; undo takes nothing away."
+	p.Verdict = words.Spell(all, "revision", "revisions") + " kept; undo takes nothing away."
 	if from, err := strconv.Atoi(c.Query("from")); err == nil {
 		if v.Compared, err = s.compare(c, p, from); err != nil {
 			s.fail(c, err)
@@ -118,7 +118,7 @@ func comparedVerdict(v *comparedView) string {
 		return fmt.Sprintf("No figure and no finding differs between revision %s and now.", v.From)
 	}
 	return fmt.Sprintf("Since revision %s: %s gone, %s new, %s changed.", v.From,
-		words.Small(plural(len(v.Changes.Gone), "finding", "findings")), words.Small(plural(len(v.Changes.New), "finding", "findings")), words.Small(plural(n, "figure", "figures")))
+		words.Small(words.Spell(len(v.Changes.Gone), "finding", "findings")), words.Small(words.Spell(len(v.Changes.New), "finding", "findings")), words.Small(words.Spell(n, "figure", "figures")))
 }
 
 // nameRevision gives a state of a job a name to find it by.

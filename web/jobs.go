@@ -153,7 +153,7 @@ func (s *Server) showJobs(c *gin.Context, status int, wrong *refused) {
 // jobsVerdict says how the jobs of a list stand: all of them, not only those of
 // the page.
 func jobsVerdict(shelf store.Shelf, typed string, n store.Counts) string {
-	what := plural(n.All, "job", "jobs")
+	what := words.Spell(n.All, "job", "jobs")
 	switch {
 	case n.All == 0 && typed != "":
 		return fmt.Sprintf("No job holds %q.", typed)
@@ -171,13 +171,13 @@ func jobsVerdict(shelf store.Shelf, typed string, n store.Counts) string {
 	}
 	var more []string
 	if n.Stops > 0 {
-		more = append(more, words.Small(plural(n.Stops, "must not be energised as it stands", "must not be energised as they stand")))
+		more = append(more, words.Small(words.Spell(n.Stops, "must not be energised as it stands", "must not be energised as they stand")))
 	}
 	if n.Unread > 0 {
-		more = append(more, words.Small(plural(n.Unread, "cannot be read", "cannot be read")))
+		more = append(more, words.Small(words.Spell(n.Unread, "cannot be read", "cannot be read")))
 	}
 	if n.Unjudged > 0 {
-		more = append(more, words.Small(plural(n.Unjudged, "is not judged yet", "are not judged yet")))
+		more = append(more, words.Small(words.Spell(n.Unjudged, "is not judged yet", "are not judged yet")))
 	}
 	if len(more) == 0 {
 		return what + "; nothing at stop."

@@ -38,10 +38,10 @@ var rulesID = sync.OnceValue(func() string {
 // verdictOf is what the list of jobs says of a rig.
 func verdictOf(report *survey.Report) store.Verdict {
 	v := store.Verdict{Rules: rulesID(), Says: "Nothing to mend.", Devices: len(report.Rig().Devices)}
-	v.Worst = int(finding.Worst(report.Findings))
-	if v.Worst > int(finding.Mind) {
-		v.Stage, v.Says = string(report.Findings[0].Stage), report.Findings[0].What
+	if f, grave := report.Gravest(); grave {
+		v.Stage, v.Says = string(f.Stage), f.What
 	}
+	v.Worst = int(finding.Worst(report.Findings))
 	return v
 }
 

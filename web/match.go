@@ -2,7 +2,6 @@ package web
 
 import (
 	"fmt"
-	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -13,7 +12,6 @@ import (
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/survey"
-	"largo/core/unit"
 	"largo/core/words"
 )
 
@@ -65,7 +63,6 @@ type pairView struct {
 
 func (s *Server) viewMatch(p *page) error {
 	r := p.job.Rig
-	p.Verdict = matchVerdict(p.report)
 	view := matchView{Asks: words.Capital(match.Asks(r.Policy))}
 	view.Wishes = []field{
 		p.Choose("wishes", "policy", "Power policy", string(r.Policy), choices(rig.Policies)...),
@@ -86,69 +83,6 @@ func (s *Server) viewMatch(p *page) error {
 	}
 	p.Body = view
 	return nil
-}
-
-// matchVerdict says in one line how the rig is matched.
-func matchVerdict(report *survey.Report) string {
-	v := survey.Of[match.Verdict](report)
-	under, unknown := 0, 0
-	for _, o := range v.Outputs {
-		switch {
-		case o.Under:
-			under++
-		case o.Live && len(o.Boxes) > 0 && !o.Power.Known():
-			unknown++
-		}
-	}
-	var parts []string
-	switch {
-	case v.Passive == 0 && len(v.Outputs) == 0:
-		return "There is nothing to match yet. Add amplifiers and boxes at Wire."
-	case under > 0:
-		parts = append(parts, plural(under, "output runs", "outputs run")+" below the least load.")
-	case report.Worst(finding.Match) == finding.Stop:
-		parts = append(parts, "Do not energise: "+words.Small(report.At(finding.Match)[0].What))
-	}
-	switch {
-	case v.Passive == 0:
-		parts = append(parts, fmt.Sprintf("No passive box; %s", words.Small(plural(len(v.Active), "active one", "active ones"))))
-	case v.Driven == v.Passive:
-		parts = append(parts, fmt.Sprintf("All %d boxes driven", v.Passive))
-	default:
-		parts = append(parts, fmt.Sprintf("%d of %d boxes driven", v.Driven, v.Passive))
-	}
-	if v.Spare.Known() && v.Spare.Value >= 0 {
-		parts[len(parts)-1] += fmt.Sprintf(", with %s to spare.", unit.Decibel(v.Spare.Value))
-	} else if v.Spare.Known() {
-		parts[len(parts)-1] += fmt.Sprintf(", %s short of the wanted level.", unit.Decibel(-v.Spare.Value))
-	} else {
-		parts[len(parts)-1] += "."
-	}
-	strong := 0
-	for _, f := range report.At(finding.Match) {
-		if f.Code == "match.too-strong" {
-			strong++
-		}
-	}
-	if strong > 0 && report.Worst(finding.Match) < finding.Stop {
-		parts = append(parts, plural(strong, "output is", "outputs are")+" stronger than the policy allows.")
-	}
-	if unknown > 0 {
-		parts = append(parts, plural(unknown, "load is", "loads are")+" unknown.")
-	}
-	return strings.Join(parts, " ")
-}
-
-func plural(n int, one, many string) string {
-	words := []string{"No", "One", "Two", "Three", "Four", "Five", "Six"}
-	count := strconv.Itoa(n)
-	if n < len(words) {
-		count = words[n]
-	}
-	if n == 1 {
-		return count + " " + one
-	}
-	return count + " " + many
 }
 
 func (p *page) ampView(d *rig.Device, m *gear.Model) ampView {
@@ -172,11 +106,8 @@ func (p *page) outputView(o match.Output) outputView {
 		v.State = "empty"
 		return v
 	}
-	for _, f := range p.report.Findings {
-		if f.Stage == finding.Match && f.At == o.At && f.Gravity > finding.Mind {
-			v.State = f.Gravity.String()
-			break
-		}
+	if worst := p.report.WorstAt(finding.Match, o.At); worst > finding.Mind {
+		v.State = worst.String()
 	}
 	low, high := match.Band(p.job.Rig.Policy)
 	powerText := "not rated"

@@ -114,7 +114,7 @@ type keyHelp struct{ Key, Does string }
 // newPage reads a job and everything that follows from it.
 func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.Values, wrong *refused) (*page, error) {
 	report := s.survey(j)
-	p := &page{Title: at.Title() + " · " + j.Rig.Brief.Title, Scheme: scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
+	p := &page{Title: at.Title() + " · " + j.Rig.Brief.Title, Verdict: report.Says(at), Scheme: scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
 		Command: newCommand(), known: knownTo(c), report: report, job: j, ask: ask, refused: wrong, gin: c}
 	if wrong != nil {
 		p.typed, p.Problem, p.Again = c.Request.PostForm, wrong.problem, wrong.again

@@ -408,7 +408,7 @@ func (v *planView) show(p *page, pl planning, shown plan.Plan) {
 			v.Unsure += " Another search is under way on this machine, so this one was not begun; load the page again when it has ended."
 		}
 	}
-	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", plural(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), shown.Aim, proved)
+	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", words.Spell(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), shown.Aim, proved)
 	v.Feeds = circuitsText(shown)
 	next, err := rig.Apply(p.job.Rig, shown.Edit(pl.index))
 	if err != nil {

@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -13,7 +12,6 @@ import (
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
-	"largo/core/words"
 )
 
 type protectView struct {
@@ -32,44 +30,12 @@ type limitView struct {
 }
 
 func (s *Server) viewProtect(p *page) error {
-	p.Verdict = protectVerdict(p)
 	var v protectView
 	for _, l := range survey.Of[protect.Verdict](p.report).Outputs {
 		v.Outputs = append(v.Outputs, p.limitView(l))
 	}
 	p.Body = v
 	return nil
-}
-
-func protectVerdict(p *page) string {
-	high, unset, unknown := 0, 0, 0
-	for _, f := range p.report.At(finding.Protect) {
-		switch f.Code {
-		case "protect.limiter-high":
-			high++
-		case "protect.limiter-unset":
-			unset++
-		case "protect.unknown":
-			unknown++
-		}
-	}
-	var parts []string
-	if high > 0 {
-		parts = append(parts, plural(high, "limiter stands", "limiters stand")+" above what the boxes can take.")
-	}
-	if unset > 0 {
-		parts = append(parts, plural(unset, "output has no limiter on record and could burn its boxes.", "outputs have no limiter on record and could burn their boxes."))
-	}
-	if unknown > 0 {
-		parts = append(parts, "For "+words.Small(plural(unknown, "output", "outputs"))+" no limit can be given.")
-	}
-	switch {
-	case len(survey.Of[protect.Verdict](p.report).Outputs) == 0:
-		return "No amplifier drives a box yet, so there is nothing to limit."
-	case len(parts) == 0:
-		return fmt.Sprintf("%s held within what the boxes stand.", plural(len(survey.Of[protect.Verdict](p.report).Outputs), "output is", "outputs are"))
-	}
-	return strings.Join(parts, " ")
 }
 
 func (p *page) limitView(l protect.Output) limitView {

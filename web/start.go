@@ -1,7 +1,6 @@
 package web
 
 import (
-	"fmt"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -19,14 +18,6 @@ func (s *Server) viewStart(p *page) error {
 		if f.Gravity == finding.Stop {
 			wrong[f.At.Device] = true
 		}
-	}
-	switch {
-	case len(plan.Steps) == 0:
-		p.Verdict = "Nothing in the rig has a switch yet."
-	case len(wrong) > 0:
-		p.Verdict = p.report.At(finding.Start)[0].What
-	default:
-		p.Verdict = fmt.Sprintf("%s, %s, amplifiers last.", plural(len(plan.Steps), "switch", "switches"), plan.Total.Text())
 	}
 	p.Body = p.orderView(plan.Steps, plan.Total, "Switch on", "start", plan.Own, wrong)
 	return nil

@@ -108,7 +108,7 @@ func offered(shown, all int) string {
 	if shown < all {
 		return fmt.Sprintf("The first %d of %d models; type to narrow them.", shown, all)
 	}
-	return plural(all, "model", "models") + " to choose from."
+	return words.Spell(all, "model", "models") + " to choose from."
 }
 
 // modelChoices offers models by name and kind.
@@ -293,7 +293,7 @@ func (s *Server) showIncoming(c *gin.Context, status int, read []gear.Holding, p
 	}
 	v.List = list.String()
 	p := s.gearPage(c, "Stock list", fmt.Sprintf("%s changed, %s as they are. Nothing is taken yet.",
-		plural(len(changes), "entry", "entries"), words.Small(plural(same, "entry", "entries"))))
+		words.Spell(len(changes), "entry", "entries"), words.Small(words.Spell(same, "entry", "entries"))))
 	v.Act = stockAct(p.Command, head)
 	p.Problem, p.Body = problem, v
 	s.render(c, status, "incoming", p)

@@ -103,7 +103,6 @@ func (s *Server) viewWire(p *page) error {
 	beside.Go(func() { library = s.offer(p.gin.Request.Context(), p.gin.Query("q")) })
 	lead := p.leadAsked()
 	p.Keys = append(boardKeys, stageKeys...)
-	p.Verdict = wireVerdict(p)
 	v := wireView{Board: p.drawBoard(chosen, lead, readRef(p.ask.Get("follow"))), List: p.List}
 	if v.List == "" || v.List == "patch" {
 		v.Links = p.linkViews()
@@ -190,25 +189,6 @@ func (p *page) refusedIs(form string) bool { return p.refused != nil && p.refuse
 func (b board) stateOf(tag string) string {
 	i := slices.IndexFunc(b.Nodes, func(n boardNode) bool { return n.Tag == tag })
 	return b.Nodes[i].State
-}
-
-func wireVerdict(p *page) string {
-	r, fs := p.job.Rig, p.report.At(finding.Wire)
-	switch {
-	case len(r.Devices) == 0:
-		return "The rig is empty. Add its devices, then plug them together."
-	case finding.Worst(fs) == finding.Stop:
-		return fs[0].What
-	case finding.Worst(fs) == finding.Mend:
-		n := 0
-		for _, f := range fs {
-			if f.Gravity == finding.Mend {
-				n++
-			}
-		}
-		return plural(n, "connection", "connections") + " to mend before the show."
-	}
-	return fmt.Sprintf("%d devices, %d leads, and every lead fits.", len(r.Devices), len(r.Links))
 }
 
 func (p *page) linkViews() []linkView {

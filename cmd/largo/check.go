@@ -80,6 +80,9 @@ func readRigFile(path string, stdin io.Reader) (rig.Rig, error) {
 func writeText(w io.Writer, p *survey.Report) error {
 	out := &printer{w: w}
 	out.line("%s", p.Rig().Brief.Title)
+	for _, a := range p.Answers() {
+		out.line("  %-8s %-5s %s", a.Stage.Title(), a.Worst, a.Says)
+	}
 	if len(p.Findings) == 0 {
 		out.line("No findings.")
 	}
@@ -163,9 +166,10 @@ func writeJSON(w io.Writer, p *survey.Report) error {
 	return enc.Encode(struct {
 		Title    string            `json:"title"`
 		Worst    finding.Gravity   `json:"worst"`
+		Stages   []survey.Answer   `json:"stages"`
 		Findings []finding.Finding `json:"findings"`
 		Figures  []stage.Place     `json:"figures"`
 		Start    any               `json:"start"`
 		Strike   any               `json:"strike"`
-	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Findings, p.Places(), survey.Of[start.Verdict](p).Steps, survey.Of[strike.Verdict](p).Steps})
+	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Answers(), p.Findings, p.Places(), survey.Of[start.Verdict](p).Steps, survey.Of[strike.Verdict](p).Steps})
 }

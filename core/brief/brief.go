@@ -21,12 +21,29 @@ type Verdict struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Brief, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Brief, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	v, fs := Judge(in.Rig())
 	return stage.Outcome{Result: v, Findings: fs, Places: func() []stage.Place {
 		return []stage.Place{{Name: "job", Figures: v.Figures(), Whole: true}}
 	}}
 }}
+
+// says whether the rig gives what is wanted.
+func says(j stage.Judged) string {
+	r, spare := j.Rig(), j.Figure("job", "spare")
+	wanted, known := r.Brief.Wanted.Get()
+	switch {
+	case !known:
+		return "The brief names no wanted level yet."
+	case len(r.Devices) == 0:
+		return fmt.Sprintf("%s are wanted; the rig is still empty.", wanted)
+	case !spare.Known():
+		return fmt.Sprintf("%s are wanted; what the rig gives is not known yet.", wanted)
+	case spare.Value < 0:
+		return fmt.Sprintf("The rig falls %s short of the wanted %s.", unit.Decibel(-spare.Value), wanted)
+	}
+	return fmt.Sprintf("The rig gives the wanted %s with %s to spare.", wanted, unit.Decibel(spare.Value))
+}
 
 // Judge judges the brief.
 func Judge(r rig.Rig) (Verdict, []finding.Finding) {

@@ -54,7 +54,7 @@ type ActiveBox struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Match, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Match, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	v, fs := Judge(in.Index, in.Outputs())
 	return stage.Outcome{Result: v, Findings: fs, Places: v.places, Empty: v.Passive == 0 && len(v.Active) == 0}
 }}

@@ -10,6 +10,7 @@ package protect
 import (
 	"fmt"
 	"math"
+	"strings"
 
 	"largo/core/finding"
 	"largo/core/gear"
@@ -18,6 +19,7 @@ import (
 	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Output is one output with its limits.
@@ -38,7 +40,7 @@ type Output struct {
 type Verdict struct{ Outputs []Output }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Protect, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Protect, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	outs, fs := Judge(in.Index, in.Outputs())
 	return stage.Outcome{Result: Verdict{outs}, Findings: fs, Empty: len(outs) == 0, Places: func() []stage.Place {
 		places := make([]stage.Place, len(outs))
@@ -48,6 +50,29 @@ var Stage = stage.Stage{Name: finding.Protect, Judge: func(in *stage.Input) stag
 		return places
 	}}
 }}
+
+// says which outputs could burn their boxes.
+func says(j stage.Judged) string {
+	v, _ := j.Result.(Verdict)
+	var parts []string
+	if high := j.Count("protect.limiter-high"); high > 0 {
+		parts = append(parts, words.Spell(high, "limiter stands", "limiters stand")+" above what the boxes can take.")
+	}
+	if unset := j.Count("protect.limiter-unset"); unset > 0 {
+		parts = append(parts, words.Spell(unset, "output has no limiter on record and could burn its boxes.",
+			"outputs have no limiter on record and could burn their boxes."))
+	}
+	if unknown := j.Count("protect.unknown"); unknown > 0 {
+		parts = append(parts, "For "+words.Small(words.Spell(unknown, "output", "outputs"))+" no limit can be given.")
+	}
+	switch {
+	case len(v.Outputs) == 0:
+		return "No amplifier drives a box yet, so there is nothing to limit."
+	case len(parts) == 0:
+		return words.Spell(len(v.Outputs), "output is", "outputs are") + " held within what the boxes stand."
+	}
+	return strings.Join(parts, " ")
+}
 
 // Judge works out the limits of all outputs that drive something.
 func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {

@@ -17,6 +17,30 @@ import (
 type Stage struct {
 	Name  finding.Stage
 	Judge func(*Input) Outcome
+	// Says is the answer in one line, once all stages have judged.
+	Says func(Judged) string
+}
+
+// Judged is a rig that all stages have judged, as one of them looks at it to say
+// its answer.
+type Judged struct {
+	*Input
+	Result   any               // of this stage
+	Findings []finding.Finding // of this stage, the gravest first
+	// Figure finds a figure of any stage by its place and key; one that nobody
+	// gives is unknown.
+	Figure func(place, key string) reckon.Figure
+}
+
+// Count is how many findings of this stage bear a code.
+func (j Judged) Count(code string) int {
+	n := 0
+	for _, f := range j.Findings {
+		if f.Code == code {
+			n++
+		}
+	}
+	return n
 }
 
 // Input is a rig with what several stages derive from it, each worked out once

@@ -14,6 +14,7 @@ import (
 	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Verdict is the power-up in force.
@@ -24,12 +25,24 @@ type Verdict struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Start, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Start, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	p, fs := Judge(in.Index, in.Order())
 	return stage.Outcome{Result: p, Findings: fs, Empty: len(p.Steps) == 0, Places: func() []stage.Place {
 		return []stage.Place{{Name: "start", Figures: []reckon.Figure{p.Total}, Whole: true}}
 	}}
 }}
+
+// says how long it takes, or what is wrong with the order.
+func says(j stage.Judged) string {
+	v, _ := j.Result.(Verdict)
+	switch {
+	case len(v.Steps) == 0:
+		return "Nothing in the rig has a switch yet."
+	case finding.Worst(j.Findings) == finding.Stop:
+		return j.Findings[0].What
+	}
+	return fmt.Sprintf("%s, %s, amplifiers last.", words.Spell(len(v.Steps), "switch", "switches"), v.Total.Text())
+}
 
 // Judge gives the power-up in force, and findings where it breaks the rules.
 func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {

@@ -4,6 +4,7 @@
 package strike
 
 import (
+	"fmt"
 	"slices"
 
 	"largo/core/finding"
@@ -13,6 +14,7 @@ import (
 	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Verdict is the shutdown.
@@ -22,12 +24,28 @@ type Verdict struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Strike, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Strike, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	p, fs := Judge(in.Index, in.Order())
 	return stage.Outcome{Result: p, Findings: fs, Empty: len(p.Steps) == 0, Places: func() []stage.Place {
 		return []stage.Place{{Name: "strike", Figures: []reckon.Figure{p.Total}, Whole: true}}
 	}}
 }}
+
+// says what goes off first, and how long it takes.
+func says(j stage.Judged) string {
+	v, _ := j.Result.(Verdict)
+	if len(v.Steps) == 0 {
+		return "Nothing in the rig has a switch yet."
+	}
+	loud := 0
+	for _, s := range v.Steps {
+		if s.Loud {
+			loud++
+		}
+	}
+	return fmt.Sprintf("%s off first; the rest once they are dead. %s in all.",
+		words.Spell(loud, "amplifier or active box", "amplifiers and active boxes"), v.Total.Text())
+}
 
 // Judge gives the shutdown: the derived power-up backwards. The crew's own
 // power-up order does not bear on it.

@@ -8,6 +8,7 @@ import (
 
 	"largo/core/finding"
 	"largo/core/reckon"
+	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/stage"
 	"largo/core/unit"
@@ -95,5 +96,60 @@ func TestEveryRoomOfAStageIsInTheList(t *testing.T) {
 	}
 	if rooms != len(Stages) {
 		t.Errorf("%d rooms of the core are stages, and %d stages are in the list", rooms, len(Stages))
+	}
+}
+
+// Each stage answers in one line, of a rig and of an empty one; one that failed
+// says that it failed, not that there is nothing to do.
+func TestEveryStageAnswers(t *testing.T) {
+	driven := rigtest.Driven(t, rigtest.Amp("amp")).Rig
+	for _, r := range []rig.Rig{driven, rig.NewRig(rig.Brief{})} {
+		for _, a := range Survey(r).Answers() {
+			if a.Says == "" || !strings.HasSuffix(a.Says, ".") {
+				t.Errorf("%s says %q", a.Stage, a.Says)
+			}
+		}
+	}
+	broken := append([]stage.Stage(nil), Stages...)
+	broken[1].Judge = func(*stage.Input) stage.Outcome { panic("a fault") }
+	p := run(driven, broken)
+	if got := p.Says(finding.Match); got != "Match cannot be judged: a fault in Largo." {
+		t.Errorf("a stage that failed says %q", got)
+	}
+	if got := p.Says(finding.Brief); strings.Contains(got, "to spare") {
+		t.Errorf("the brief promises what match could not say: %q", got)
+	}
+}
+
+// What the answers say of rigs that differ in one thing.
+func TestAnswersNameWhatIsWrong(t *testing.T) {
+	r := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 2).Rig
+	last := r.Links[len(r.Links)-1].To
+	unplugged := rig.Disconnect{To: last}
+	quiet := rig.SetBrief{Brief: rig.Brief{Title: "A room"}}
+	loud := rig.SetBrief{Brief: rig.Brief{Title: "A room", Wanted: unit.Of[unit.Decibel](115), Distance: unit.Of[unit.Metre](40)}}
+	high := rig.Limiter{Port: "out A", RMS: unit.Of[unit.Volt](90), Peak: unit.Of[unit.Volt](190)}
+	for _, c := range []struct {
+		stage finding.Stage
+		edit  rig.Edit
+		want  string
+	}{
+		{finding.Match, rig.Batch{}, "All 2 boxes driven"},
+		{finding.Match, unplugged, "1 of 2 boxes driven"},
+		{finding.Match, loud, "short of the wanted level."},
+		{finding.Protect, rig.Batch{}, "One output is held within what the boxes stand."},
+		{finding.Protect, rig.SetLimiter{Tag: "A1", Set: high}, "One limiter stands above what the boxes can take."},
+		{finding.Start, rig.Batch{}, "switches, "},
+		{finding.Strike, rig.Batch{}, "One amplifier or active box off first; the rest once they are dead."},
+		{finding.Brief, quiet, "The brief names no wanted level yet."},
+		{finding.Brief, loud, "The rig falls "},
+	} {
+		next, err := rig.Apply(r, c.edit)
+		if err != nil {
+			t.Fatal(err)
+		}
+		if got := Survey(next).Says(c.stage); !strings.Contains(got, c.want) {
+			t.Errorf("%s says %q, want %q", c.stage, got, c.want)
+		}
 	}
 }

@@ -37,7 +37,9 @@ type Report struct {
 	// a fault in Largo, for the log.
 	Broken map[finding.Stage]string
 
-	outcomes []stage.Outcome // as in Stages
+	stages   []stage.Stage
+	outcomes []stage.Outcome // as in stages
+	input    *stage.Input
 	places   func() []stage.Place
 }
 
@@ -48,7 +50,7 @@ func Survey(r rig.Rig) *Report { return run(r, Stages) }
 
 func run(r rig.Rig, stages []stage.Stage) *Report {
 	in := stage.NewInput(r)
-	p := &Report{Index: in.Index, outcomes: make([]stage.Outcome, len(stages))}
+	p := &Report{Index: in.Index, stages: stages, input: in, outcomes: make([]stage.Outcome, len(stages))}
 	broken := make([]string, len(stages))
 	var all sync.WaitGroup
 	for i, s := range stages {
@@ -116,12 +118,71 @@ func (p *Report) Worst(s finding.Stage) finding.Gravity { return finding.Worst(p
 
 // Empty tells whether a stage has nothing to judge yet.
 func (p *Report) Empty(name finding.Stage) bool {
-	for i, s := range Stages {
+	for i, s := range p.stages {
 		if s.Name == name {
 			return p.outcomes[i].Empty
 		}
 	}
 	return false
+}
+
+// Says is a stage's answer in one line. That of a stage that failed is that it
+// failed.
+func (p *Report) Says(name finding.Stage) string {
+	fs := p.At(name)
+	if p.Broken[name] != "" {
+		return fs[0].What
+	}
+	for i, s := range p.stages {
+		if s.Name == name && s.Says != nil {
+			return s.Says(stage.Judged{Input: p.input, Result: p.outcomes[i].Result, Findings: fs, Figure: p.figureOf})
+		}
+	}
+	return ""
+}
+
+// Answer is what a stage says of a rig in one line.
+type Answer struct {
+	Stage finding.Stage   `json:"stage"`
+	Worst finding.Gravity `json:"worst"`
+	Says  string          `json:"says"`
+}
+
+// Answers are the answers of all stages, in the order of the day.
+func (p *Report) Answers() []Answer {
+	list := make([]Answer, len(p.stages))
+	for i, s := range p.stages {
+		list[i] = Answer{s.Name, p.Worst(s.Name), p.Says(s.Name)}
+	}
+	return list
+}
+
+// figureOf finds a figure, unknown where no stage gives it.
+func (p *Report) figureOf(place, key string) reckon.Figure {
+	if f, known := p.Figure(place, key); known {
+		return f
+	}
+	return reckon.Unknown(key, key, key, "nothing says it")
+}
+
+// Gravest is the gravest finding of all, where something has to be done about
+// it.
+func (p *Report) Gravest() (finding.Finding, bool) {
+	if len(p.Findings) == 0 || p.Findings[0].Gravity <= finding.Mind {
+		return finding.Finding{}, false
+	}
+	return p.Findings[0], true
+}
+
+// WorstAt is the gravest finding of a stage at one place, 0 when it is fine.
+func (p *Report) WorstAt(s finding.Stage, at rig.Ref) finding.Gravity {
+	var worst finding.Gravity
+	for _, f := range p.Findings {
+		if f.Stage == s && f.At == at {
+			worst = max(worst, f.Gravity)
+		}
+	}
+	return worst
 }
 
 // Finding finds one by its ID.

@@ -13,6 +13,7 @@ import (
 	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Lead is one speaker lead with what it loses.
@@ -31,13 +32,33 @@ type Verdict struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Wire, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Wire, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	var v Verdict
 	var fs, more []finding.Finding
 	v.Leads, fs = Judge(in.Index, in.Outputs())
 	v.Lines, more = LineTests(in.Index, in.Outputs())
 	return stage.Outcome{Result: v, Findings: append(fs, more...), Places: v.places, Empty: len(in.Rig().Devices) == 0}
 }}
+
+// says whether every lead fits.
+func says(j stage.Judged) string {
+	r := j.Rig()
+	switch worst := finding.Worst(j.Findings); {
+	case len(r.Devices) == 0:
+		return "The rig is empty. Add its devices, then plug them together."
+	case worst == finding.Stop:
+		return j.Findings[0].What
+	case worst == finding.Mend:
+		n := 0
+		for _, f := range j.Findings {
+			if f.Gravity == finding.Mend {
+				n++
+			}
+		}
+		return words.Spell(n, "connection", "connections") + " to mend before the show."
+	}
+	return fmt.Sprintf("%d devices, %d leads, and every lead fits.", len(r.Devices), len(r.Links))
+}
 
 // places are all that has figures here.
 func (v Verdict) places() []stage.Place {

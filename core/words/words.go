@@ -5,6 +5,7 @@ package words
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"unicode"
 	"unicode/utf8"
@@ -51,4 +52,18 @@ func Count(n int, one, many string) string {
 		return "1 " + one
 	}
 	return fmt.Sprintf("%d %s", n, many)
+}
+
+// Spell says how many of a thing there are at the head of a sentence: small
+// numbers in letters, as "No box", "One box", "Two boxes" or "7 boxes".
+func Spell(n int, one, many string) string {
+	small := [...]string{"No", "One", "Two", "Three", "Four", "Five", "Six"}
+	count := strconv.Itoa(n)
+	if n >= 0 && n < len(small) {
+		count = small[n]
+	}
+	if n == 1 {
+		return count + " " + one
+	}
+	return count + " " + many
 }

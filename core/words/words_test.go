@@ -46,3 +46,11 @@ func TestShorten(t *testing.T) {
 		t.Error(err)
 	}
 }
+
+func TestSpell(t *testing.T) {
+	for n, want := range map[int]string{0: "No boxes", 1: "One box", 6: "Six boxes", 7: "7 boxes", -1: "-1 boxes"} {
+		if got := Spell(n, "box", "boxes"); got != want {
+			t.Errorf("Spell(%d) = %q, want %q", n, got, want)
+		}
+	}
+}
