@@ -23,7 +23,7 @@ race:
 	@go test -race ./core/...
 
 # Lines of Go beyond 120 characters. There should be none; the number may only fall.
-LONG = 1089
+LONG = 1076
 
 # What is checked before a change is taken: form, length, vet and staticcheck.
 check:
@@ -36,7 +36,7 @@ check:
 # The figures of the README, measured.
 bench:
 	@scripts/install.sh test
-	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./web ./exchange
+	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./web/... ./exchange
 
 # Takes the pictures of docs/screenshots from the demo tour.
 screenshots:

@@ -8,23 +8,24 @@ import (
 	"strconv"
 	"strings"
 	"testing"
+
+	"largo/core/survey"
 )
 
 // rooms is who may import whom among our own packages: cmd to web to survey
-// to the stages to rig to gear to unit, never back, and no stage another.
+// to the stages to rig to gear to unit, never back, and no stage another. The two
+// rooms of each stage are added from the list of stages.
 var rooms = map[string]string{
-	"core/unit":    "",
-	"core/words":   "",
-	"core/fault":   "",
-	"core/reckon":  "core/unit",
-	"core/gear":    "core/unit core/fault core/reckon",
-	"core/rig":     "core/unit core/words core/fault core/gear",
-	"core/finding": "core/words core/reckon core/rig",
-	"core/load":    "core/unit core/reckon core/gear core/rig",
-	"core/order":   "core/unit core/gear core/rig",
-	"core/stage":   "core/reckon core/rig core/finding core/load core/order",
-	"core/brief":   stageMay, "core/match": stageMay, "core/wire": stageMay, "core/protect": stageMay, "core/start": stageMay, "core/strike": stageMay,
-	"core/survey":     stageMay + " core/brief core/match core/wire core/protect core/start core/strike",
+	"core/unit":       "",
+	"core/words":      "",
+	"core/fault":      "",
+	"core/reckon":     "core/unit",
+	"core/gear":       "core/unit core/fault core/reckon",
+	"core/rig":        "core/unit core/words core/fault core/gear",
+	"core/finding":    "core/words core/reckon core/rig",
+	"core/load":       "core/unit core/reckon core/gear core/rig",
+	"core/order":      "core/unit core/gear core/rig",
+	"core/stage":      "core/reckon core/rig core/finding core/load core/order",
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"core/milp":       "",
 	"core/plan":       stageMay + " core/match core/milp",
@@ -36,13 +37,31 @@ var rooms = map[string]string{
 	"store":           "core/unit core/words core/fault core/gear core/rig",
 	"store/cluster":   "",
 	"store/storetest": "store store/cluster",
-	"web":             "core/* exchange store",
+	"web/kit":         "core/* exchange store",
+	"web/sheet":       roomMay,
+	"web/history":     roomMay,
+	"web/gear":        roomMay,
+	"web/jobs":        roomMay + " web/brief", // a job begins with its brief
+	"web/webtest":     "store store/storetest web demo/tour",
 	"web/browsertest": "",
 	"scripts/mutate":  "",
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
 const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load core/order core/stage"
+
+// roomMay is what a room of the web may know: the kit, and no other room.
+const roomMay = "core/* exchange store web/kit"
+
+func init() {
+	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/jobs"
+	for _, s := range survey.Stages {
+		name := string(s.Name)
+		rooms["core/"+name], rooms["web/"+name] = stageMay, roomMay
+		all, pages = all+" core/"+name, pages+" web/"+name
+	}
+	rooms["core/survey"], rooms["web"] = all, pages
+}
 
 // pure is what the core may not know of.
 var pure = []string{"net", "net/http", "html/template", "text/template", "database/sql", "os", "os/exec", "time", "io/fs"}

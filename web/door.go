@@ -2,101 +2,89 @@ package web
 
 import (
 	"fmt"
+	"log/slog"
+	"net"
+	"net/http"
+	"runtime/debug"
 	"strings"
-	"unicode/utf8"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"largo/core/fault"
 	"largo/store"
+	"largo/web/kit"
 )
 
-// Whatever people and machines send is judged once, before anything is made of
-// it: that it is text, of some length. What it means is the forms' matter.
+// What every request passes on its way in.
 
-// Bounds on what one request may ask with.
-const (
-	mostQuery  = 8 << 10 // bytes of an address
-	mostTyped  = 8_000   // characters in one field
-	mostFields = 2_000   // of one form
-)
+// logged writes one line a request.
+func (s *Server) logged(c *gin.Context) {
+	begun := time.Now()
+	c.Next()
+	s.Log.LogAttrs(c, slog.LevelInfo, "request", slog.String("method", c.Request.Method), slog.String("path", c.Request.URL.Path),
+		slog.Int("status", c.Writer.Status()), slog.Duration("took", time.Since(begun)))
+}
+
+// recovered turns a panic into a page, and a line with its stack for us.
+func (s *Server) recovered(c *gin.Context) {
+	defer func() {
+		p := recover()
+		switch {
+		case p == nil:
+		case p == http.ErrAbortHandler: //nolint:errorlint // it is compared as net/http does
+			panic(p)
+		default:
+			s.Log.ErrorContext(c, "panic", "path", c.Request.URL.Path, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
+			s.Fail(c, fmt.Errorf("panic: %v", p))
+		}
+	}()
+	c.Next()
+}
+
+// headers: no page loads anything from another host or runs inline script.
+func headers(c *gin.Context) {
+	h := c.Writer.Header()
+	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("X-Content-Type-Options", "nosniff")
+	h.Set("Referrer-Policy", "same-origin")
+	c.Next()
+}
+
+// local refuses requests for any other name than this machine's own. Without
+// it a page elsewhere could point its own name at 127.0.0.1 and pass for us.
+func (s *Server) local(c *gin.Context) {
+	host := c.Request.Host
+	if name, _, err := net.SplitHostPort(host); err == nil {
+		host = name
+	}
+	ip := net.ParseIP(strings.Trim(host, "[]"))
+	if host != "localhost" && (ip == nil || !ip.IsLoopback()) {
+		c.String(http.StatusMisdirectedRequest, "Largo serves this machine alone, as 127.0.0.1 or localhost.\n")
+		c.Abort()
+		return
+	}
+	c.Next()
+}
 
 // proper refuses an address that is no text, or far longer than any of ours.
 func (s *Server) proper(c *gin.Context) {
 	u := c.Request.URL
-	if fault.Improper(u.Path) != "" || len(u.Path) > mostQuery {
-		s.fail(c, store.ErrNotFound)
+	if fault.Improper(u.Path) != "" || len(u.Path) > kit.MostQuery {
+		s.Fail(c, store.ErrNotFound)
 		return
 	}
-	if len(u.RawQuery) > mostQuery {
-		s.fail(c, fault.At("", "The address is too long."))
+	if len(u.RawQuery) > kit.MostQuery {
+		s.Fail(c, fault.At("", "The address is too long."))
 		return
 	}
 	for _, values := range u.Query() {
 		for _, v := range values {
 			if why := fault.Improper(v); why != "" {
-				s.fail(c, fault.At("", "What was asked for %s.", why))
+				s.Fail(c, fault.At("", "What was asked for %s.", why))
 				return
 			}
 		}
 	}
 	c.Next()
 }
-
-// lists are fields that hold a whole file, which its reader judges.
-var lists = map[string]bool{"list": true}
-
-// checkTexts faults, at its field, what is no text or longer than any field
-// takes; such a value is taken out, so that nothing is made of it or shown.
-func (f *form) checkTexts() {
-	posted := f.c.Request.PostForm
-	fields := 0
-	for name, values := range posted {
-		if fields += len(values); fields > mostFields || fault.Improper(name) != "" {
-			f.fault("", "The form has more fields, or others, than any page of Largo. Load it again.")
-			clear(posted)
-			return
-		}
-		for i, v := range values {
-			why := fault.Improper(v)
-			if n := utf8.RuneCountInString(v); why == "" && n > mostTyped && !lists[name] {
-				why = fmt.Sprintf("has %d characters; keep it to %d", n, mostTyped)
-			}
-			if why != "" {
-				f.fault(name, "This %s.", why)
-				values[i] = cleaned(v)
-			}
-		}
-	}
-}
-
-// cleaned is what of a text can be shown again where it was typed.
-func cleaned(v string) string {
-	v = strings.Map(func(r rune) rune {
-		if fault.Improper(string(r)) != "" {
-			return -1
-		}
-		return r
-	}, strings.ToValidUTF8(v, ""))
-	if r := []rune(v); len(r) > mostTyped {
-		v = string(r[:mostTyped])
-	}
-	return v
-}
-
-// ownPage is a path that leads to a page of ours, or "/".
-func ownPage(path string) string {
-	if !strings.HasPrefix(path, "/") || strings.HasPrefix(path, "//") || strings.ContainsAny(path, "\\\t\r\n") || fault.Improper(path) != "" || len(path) > mostQuery {
-		return "/"
-	}
-	first, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
-	first, _, _ = strings.Cut(first, "?")
-	switch first {
-	case "", "jobs", "gear", "stock", "advise":
-		return path
-	}
-	return "/"
-}
-
-// mostRevision is the largest number that a revision can have.
-const mostRevision = 1<<31 - 1

@@ -16,6 +16,7 @@ import (
 	"golang.org/x/net/html"
 
 	"largo/store"
+	"largo/web/webtest"
 )
 
 // badValues are what nobody should be able to hurt Largo with.
@@ -35,7 +36,7 @@ type formOnPage struct {
 func formsOf(t testing.TB, page, body string) []formOnPage {
 	t.Helper()
 	doc, err := html.Parse(strings.NewReader(body))
-	must(t, err)
+	webtest.Must(t, err)
 	var forms []formOnPage
 	attr := func(n *html.Node, name string) string {
 		for _, a := range n.Attr {
@@ -100,7 +101,7 @@ func fieldPages() []string {
 // Every field of every form of every page meets twenty bad values: never a
 // fault of ours, never markup as it was typed, never long.
 func TestEveryFieldMeetsBadValues(t *testing.T) {
-	s := open(t)
+	s := webtest.Open(t)
 	type shot struct {
 		f     formOnPage
 		field string
@@ -112,13 +113,13 @@ func TestEveryFieldMeetsBadValues(t *testing.T) {
 	for range 3 {
 		all.Go(func() {
 			for x := range work {
-				s.meets(x.f, x.field, x.value)
+				meets(s, x.f, x.field, x.value)
 			}
 		})
 	}
 	fields, shots := 0, 0
 	for _, page := range fieldPages() {
-		status, body := s.get(page)
+		status, body := s.Get(page)
 		if status != http.StatusOK {
 			t.Errorf("%s: %d", page, status)
 		}
@@ -153,7 +154,7 @@ func TestEveryFieldMeetsBadValues(t *testing.T) {
 
 // onToday makes a form one of what is in force, and gives how to take back what
 // it changes, so that every value meets the rules and not a conflict.
-func (s *site) onToday(v url.Values, action, field string) (back func()) {
+func onToday(s *webtest.Site, v url.Values, action, field string) (back func()) {
 	parts := strings.Split(action, "/")
 	ctx := context.Background()
 	if len(parts) < 4 {
@@ -161,21 +162,21 @@ func (s *site) onToday(v url.Values, action, field string) (back func()) {
 	}
 	switch parts[1] {
 	case "jobs":
-		s.oneAtATime.Lock()
+		s.OneAtATime.Lock()
 		slug := parts[2]
-		before, err := s.store.Head(ctx, slug)
-		must(s.t, err)
+		before, err := s.Store.Head(ctx, slug)
+		webtest.Must(s.T, err)
 		if field != "rev" && v.Has("rev") {
 			v.Set("rev", strconv.Itoa(before.Head))
 		}
 		return func() {
-			defer s.oneAtATime.Unlock()
-			if now, err := s.store.Head(ctx, slug); err == nil && now.Head > before.Head {
-				must(s.t, s.store.Undo(ctx, slug, now.Head, store.Command{ID: fresh(), Author: "test"}))
+			defer s.OneAtATime.Unlock()
+			if now, err := s.Store.Head(ctx, slug); err == nil && now.Head > before.Head {
+				webtest.Must(s.T, s.Store.Undo(ctx, slug, now.Head, store.Command{ID: webtest.Fresh(), Author: "test"}))
 			}
 		}
 	case "gear":
-		if m, err := s.store.Model(ctx, parts[3]); err == nil && field != "base" && v.Has("base") {
+		if m, err := s.Store.Model(ctx, parts[3]); err == nil && field != "base" && v.Has("base") {
 			v.Set("base", strconv.Itoa(m.Head))
 		}
 	}
@@ -183,17 +184,17 @@ func (s *site) onToday(v url.Values, action, field string) (back func()) {
 }
 
 // meets sends a form with one bad value in it.
-func (s *site) meets(f formOnPage, field, value string) {
+func meets(s *webtest.Site, f formOnPage, field, value string) {
 	v := url.Values{}
 	for name, values := range f.values {
 		v[name] = slices.Clone(values)
 	}
 	v.Set(field, value)
 	if field != "command" && v.Has("command") {
-		v.Set("command", fresh())
+		v.Set("command", webtest.Fresh())
 	}
 	if f.method == http.MethodPost {
-		defer s.onToday(v, f.action, field)()
+		defer onToday(s, v, f.action, field)()
 	}
 	var res *http.Response
 	var err error
@@ -205,21 +206,21 @@ func (s *site) meets(f formOnPage, field, value string) {
 		res, err = s.Client().Get(s.URL + path + "?" + query + "&" + v.Encode())
 	}
 	if err != nil {
-		s.t.Errorf("%s %s, %s = %.20q: %v", f.method, f.action, field, value, err)
+		s.T.Errorf("%s %s, %s = %.20q: %v", f.method, f.action, field, value, err)
 		return
 	}
 	defer res.Body.Close()
 	b, _ := io.ReadAll(res.Body)
 	body := string(b)
 	if took := time.Since(begun); took > 2*time.Second {
-		s.t.Errorf("%s %s, %s = %.20q: took %s", f.method, f.action, field, value, took)
+		s.T.Errorf("%s %s, %s = %.20q: took %s", f.method, f.action, field, value, took)
 	}
 	for _, raw := range []string{"<script>alert(1)", "<img src=x", "\x00", "\xff\xfe"} {
 		if strings.Contains(body, raw) {
-			s.t.Errorf("%s %s, %s = %.20q: it comes back raw", f.method, f.action, field, value)
+			s.T.Errorf("%s %s, %s = %.20q: it comes back raw", f.method, f.action, field, value)
 		}
 	}
 	if res.StatusCode >= 500 {
-		s.t.Errorf("%s %s, %s = %.20q: %d", f.method, f.action, field, value, res.StatusCode)
+		s.T.Errorf("%s %s, %s = %.20q: %d", f.method, f.action, field, value, res.StatusCode)
 	}
 }

@@ -3,7 +3,6 @@ package web
 import (
 	"bytes"
 	"context"
-	"fmt"
 	"io"
 	"log/slog"
 	"net/http"
@@ -13,24 +12,31 @@ import (
 	"testing"
 	"time"
 
+	"github.com/google/uuid"
+
 	"largo/core/finding"
 	"largo/demo/tour"
-	"largo/store"
 	"largo/store/storetest"
+	"largo/web/kit"
 )
 
-// broken is a site whose Wire page cannot be drawn.
-func broken(t *testing.T, log io.Writer) (*httptest.Server, *Server) {
+// withWire is a site whose Wire page is drawn by a view of the test.
+func withWire(t *testing.T, log io.Writer, view func(*kit.Server, *kit.Page) error) (*httptest.Server, *Server) {
 	t.Helper()
 	st := storetest.Open(t)
 	if err := tour.Load(context.Background(), st); err != nil {
 		t.Fatal(err)
 	}
-	s, err := New(st, slog.New(slog.NewTextHandler(log, nil)))
+	all := rooms()
+	for i := range all {
+		if all[i].Name == string(finding.Wire) {
+			all[i].View = view
+		}
+	}
+	s, err := newServer(st, slog.New(slog.NewTextHandler(log, nil)), all)
 	if err != nil {
 		t.Fatal(err)
 	}
-	s.paths[finding.Wire] = stage{func(*Server, *page) error { var none []int; _ = none[3]; return nil }}
 	server := httptest.NewServer(s)
 	t.Cleanup(server.Close)
 	return server, s
@@ -41,9 +47,9 @@ func broken(t *testing.T, log io.Writer) (*httptest.Server, *Server) {
 // stack is in the log.
 func TestAPageThatCannotBeDrawn(t *testing.T) {
 	var log bytes.Buffer
-	server, s := broken(t, &log)
+	server, s := withWire(t, &log, func(*kit.Server, *kit.Page) error { var none []int; _ = none[3]; return nil })
 	const job = "/jobs/wherry-lock-boathouse"
-	edit := url.Values{"rev": {"1"}, "command": {newCommand()}, "stage": {"wire"}, "to": {"TOP L2\tin"}}
+	edit := url.Values{"rev": {"1"}, "command": {uuid.NewString()}, "stage": {"wire"}, "to": {"TOP L2\tin"}}
 	req, err := http.NewRequest(http.MethodPost, server.URL+job+"/wire/disconnect", strings.NewReader(edit.Encode()))
 	if err != nil {
 		t.Fatal(err)
@@ -59,7 +65,7 @@ func TestAPageThatCannotBeDrawn(t *testing.T) {
 	if strings.Contains(page, "not kept") {
 		t.Error("it says not kept of what was kept")
 	}
-	if j, err := s.store.Job(context.Background(), "wherry-lock-boathouse"); err != nil || j.Number != 2 {
+	if j, err := s.Store.Job(context.Background(), "wherry-lock-boathouse"); err != nil || j.Number != 2 {
 		t.Errorf("revision %d, %v", j.Number, err)
 	}
 	req, _ = http.NewRequest(http.MethodGet, server.URL+job+"/wire", nil)
@@ -70,13 +76,13 @@ func TestAPageThatCannotBeDrawn(t *testing.T) {
 	if !strings.Contains(log.String(), "problem_test.go") || !strings.Contains(log.String(), "goroutine") {
 		t.Errorf("no stack in the log: %.300s", log.String())
 	}
-	undo := url.Values{"rev": {"2"}, "command": {newCommand()}, "stage": {"match"}}
+	undo := url.Values{"rev": {"2"}, "command": {uuid.NewString()}, "stage": {"match"}}
 	res, err := server.Client().PostForm(server.URL+job+"/undo", undo)
 	if err != nil {
 		t.Fatal(err)
 	}
 	res.Body.Close()
-	if j, err := s.store.Job(context.Background(), "wherry-lock-boathouse"); err != nil || j.Number != 1 {
+	if j, err := s.Store.Job(context.Background(), "wherry-lock-boathouse"); err != nil || j.Number != 1 {
 		t.Errorf("undone to revision %d, %v", j.Number, err)
 	}
 }
@@ -98,51 +104,19 @@ func answered(t *testing.T, c *http.Client, req *http.Request, want int) string 
 	return string(b)
 }
 
-// At most one search goes on for a job, and few in all; the next one is told.
-func TestOneSearchAtATime(t *testing.T) {
-	var s searches
-	done, ok := s.begin("a")
-	if !ok {
-		t.Fatal("the first was refused")
-	}
-	if _, ok := s.begin("a"); ok {
-		t.Error("two searches for one job")
-	}
-	other, ok := s.begin("b")
-	if !ok {
-		t.Error("another job was refused")
-	}
-	if _, ok := s.begin("c"); ok {
-		t.Error("more searches than are allowed in all")
-	}
-	short, cancel := context.WithTimeout(context.Background(), 50*time.Millisecond)
-	defer cancel()
-	if _, ok := s.shortly(short, "a"); ok {
-		t.Error("it did not wait")
-	}
-	done()
-	other()
-	if again, ok := s.shortly(context.Background(), "a"); !ok {
-		t.Error("the place was not given back")
-	} else {
-		again()
-	}
-}
-
 // A request whose asker goes away ends what it waits for (the engine hands the
 // request's context on).
 func TestWhoeverGoesAwayCancels(t *testing.T) {
-	server, s := broken(t, io.Discard)
 	cancelled := make(chan bool, 1)
-	s.paths[finding.Wire] = stage{func(_ *Server, p *page) error {
+	server, _ := withWire(t, io.Discard, func(_ *kit.Server, p *kit.Page) error {
 		select {
-		case <-p.gin.Done():
+		case <-p.Gin.Done():
 			cancelled <- true
 		case <-time.After(5 * time.Second):
 			cancelled <- false
 		}
 		return nil
-	}}
+	})
 	ctx, cancel := context.WithTimeout(context.Background(), 100*time.Millisecond)
 	defer cancel()
 	req, _ := http.NewRequestWithContext(ctx, http.MethodGet, server.URL+"/jobs/wherry-lock-boathouse/wire", nil)
@@ -174,36 +148,5 @@ func TestTheDatabaseIsAway(t *testing.T) {
 	req, _ := http.NewRequest(http.MethodGet, server.URL+"/", nil)
 	if page := answered(t, server.Client(), req, http.StatusServiceUnavailable); !strings.Contains(page, "is being started again") || strings.Contains(page, "not kept") {
 		t.Error("the page does not say what happens to the database")
-	}
-}
-
-// Where the word that something was kept is lost, nobody says that it was not.
-func TestPerhapsKept(t *testing.T) {
-	var s Server
-	p := s.explain(fmt.Errorf("%w: %w", store.ErrUnsure, store.ErrDown), true)
-	if strings.Contains(p.Say, "not kept") || !strings.Contains(p.Say, "not known whether") {
-		t.Error(p.Say)
-	}
-}
-
-// Every style sheet is in the list of those that are joined, once.
-func TestEveryStyleSheetIsJoined(t *testing.T) {
-	entries, err := files.ReadDir("static/styles")
-	if err != nil {
-		t.Fatal(err)
-	}
-	for _, e := range entries {
-		n := 0
-		for _, name := range styleSheets {
-			if name+".css" == e.Name() {
-				n++
-			}
-		}
-		if n != 1 {
-			t.Errorf("%s is joined %d times", e.Name(), n)
-		}
-	}
-	if len(entries) != len(styleSheets) {
-		t.Errorf("%d sheets lie there, %d are joined", len(entries), len(styleSheets))
 	}
 }

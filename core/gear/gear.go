@@ -7,6 +7,7 @@
 package gear
 
 import (
+	"reflect"
 	"regexp"
 	"slices"
 	"strings"
@@ -181,6 +182,9 @@ func IDOf(maker, name string) string {
 	}
 	return id
 }
+
+// Equal tells whether two models have the same figures, from the same sources.
+func (m Model) Equal(of Model) bool { return reflect.DeepEqual(m, of) }
 
 // Title is maker and name.
 func (m Model) Title() string { return m.Maker + " " + m.Name }

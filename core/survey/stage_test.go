@@ -67,7 +67,7 @@ func TestEveryStageHasItsRooms(t *testing.T) {
 			t.Errorf("%s stands twice in the list, or judges nothing", s.Name)
 		}
 		seen[s.Name] = true
-		for _, room := range []string{"../" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + ".go", "../../web/templates/" + string(s.Name) + "/page.html"} {
+		for _, room := range []string{"../" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + "/" + string(s.Name) + ".html"} {
 			if _, err := os.Stat(room); err != nil {
 				t.Errorf("the stage %s has no %s", s.Name, room)
 			}

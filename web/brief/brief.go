@@ -1,0 +1,83 @@
+// Package brief is the room of the brief: what the job asks for.
+package brief
+
+import (
+	"embed"
+	"strconv"
+
+	"largo/core/brief"
+	"largo/core/finding"
+	"largo/core/match"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/core/unit"
+	"largo/web/kit"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Room is the room of this stage.
+var Room = kit.Room{
+	Name: string(finding.Brief), Files: files, View: view,
+	Routes: func(r *kit.Routes) { r.Edit("/jobs/:job/brief", read, "brief") },
+	Finds:  []kit.FindItem{{Label: "Change the brief", Note: "act", Href: "/brief#brief-title"}},
+}
+
+type body struct {
+	Ruler                                    kit.Ruler
+	Guess, Stay, Level, Average, Spare, Subs kit.Sum
+	Form                                     []kit.Field
+	Outdoors                                 bool
+}
+
+func view(s *kit.Server, p *kit.Page) error {
+	b, v, m := p.Rig().Brief, survey.Of[brief.Verdict](p.Report), survey.Of[match.Verdict](p.Report)
+	p.Body = body{
+		Ruler: levelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(m.Average)),
+		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", m.Level), Average: p.Sum("job", m.Average), Spare: p.Sum("job", m.Spare), Subs: p.Sum("job", m.Subs),
+		Form: Fields(p, "brief", b), Outdoors: b.Outdoors,
+	}
+	return nil
+}
+
+// Fields is the form of a brief, for a job there is and for a new one.
+func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
+	listeners := ""
+	if b.Listeners > 0 {
+		listeners = strconv.Itoa(b.Listeners)
+	}
+	outdoors := "indoors"
+	if b.Outdoors {
+		outdoors = "outdoors"
+	}
+	date := p.Field(form, "date", "Date", b.Date, "")
+	date.Kind = "date"
+	title := p.Field(form, "title", "Title", b.Title, "")
+	title.Required = true
+	return []kit.Field{
+		title, p.Field(form, "place", "Place", b.Place, ""), date,
+		p.Field(form, "listeners", "Listeners", listeners, "people"),
+		p.Choose(form, "where", "Where", outdoors, kit.Choice{Value: "indoors", Label: "indoors"}, kit.Choice{Value: "outdoors", Label: "outdoors"}),
+		p.Choose(form, "programme", "To be heard", string(b.Programme), append([]kit.Choice{{Value: "", Label: "not said"}}, kit.Choices(rig.Programmes)...)...),
+		p.Field(form, "wanted", "Wanted level, LAeq", kit.Typed(b.Wanted), "as 95 dB; the lowest of law, licence and client"),
+		p.Field(form, "wantedBy", "Who set it", b.WantedBy, ""),
+		p.Field(form, "distance", "Read how far from the main boxes", kit.Typed(b.Distance), "as 12 m or 40 ft"),
+		p.Choose(form, "region", "Mains", string(b.Region), append([]kit.Choice{{Value: "", Label: "not known"}}, kit.Choices(rig.Regions)...)...),
+		p.Field(form, "mains", "Circuits on site", b.Mains, "in words"),
+	}
+}
+
+// Read reads the form of briefFields.
+func Read(f *kit.Form, old rig.Brief) rig.Brief {
+	return rig.Brief{
+		Title: f.Text("title"), Place: f.Text("place"), Date: f.Text("date"), Listeners: f.Number("listeners", "people"),
+		Outdoors: f.Text("where") == "outdoors", Programme: rig.Programme(f.Text("programme")),
+		Wanted: kit.KeepOrigin(old.Wanted, kit.Given(f, "wanted", unit.ParseDecibel)), WantedBy: f.Text("wantedBy"),
+		Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre)), Region: rig.Region(f.Text("region")), Mains: f.Text("mains"),
+	}
+}
+
+func read(r rig.Rig, f *kit.Form) rig.Edit {
+	return rig.SetBrief{Brief: Read(f, r.Brief)}
+}

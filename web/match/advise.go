@@ -1,0 +1,107 @@
+package match
+
+import (
+	"fmt"
+	"net/http"
+	"slices"
+
+	"github.com/gin-gonic/gin"
+
+	"largo/core/advise"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/match"
+	"largo/core/rig"
+	"largo/web/kit"
+)
+
+// adviseView is the adviser for any amplifier and any boxes of the library.
+type adviseView struct {
+	adviceView
+	Form  []kit.Field
+	Loose []string
+	Ready bool
+	May   string
+	Why   string
+}
+
+// showAdvice weighs bridging for any amplifier and any boxes, without a job.
+func showAdvice(s *kit.Server, c *gin.Context) {
+	models, err := s.Store.Models(c)
+	if err != nil {
+		s.Fail(c, err)
+		return
+	}
+	held, err := s.Store.Stock(c)
+	if err != nil {
+		s.Fail(c, err)
+		return
+	}
+	f := &kit.Form{Gin: c, Query: c.Request.URL.Query()}
+	p := s.Plain(c, "Bridge it?", "Bridge it? Choose an amplifier and what hangs on it.")
+	amps, boxes := []kit.Choice{{Label: "choose an amplifier"}}, []kit.Choice{{Label: "choose a box"}}
+	for _, m := range models {
+		switch {
+		case m.Kind == gear.KindAmplifier:
+			amps = append(amps, kit.Choice{Value: m.ID, Label: m.Title()})
+		case m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active && len(m.Loudspeaker.Ways) == 0:
+			boxes = append(boxes, kit.Choice{Value: m.ID, Label: m.Title()})
+		}
+	}
+	n := max(1, f.Number("boxes", "boxes"))
+	if n > 16 {
+		f.Fault("boxes", "%d boxes on a channel cannot be right: give 1 to 16.", n)
+	}
+	v := adviseView{}
+	status := http.StatusOK
+	if len(f.Faults) > 0 {
+		status = http.StatusUnprocessableEntity
+		p.Refused, p.Typed, p.Problem = &kit.Refused{Form: "advise", Faults: f.Faults}, f.Query, f.Problem()
+	} else {
+		v.weigh(p, models, held, f, n)
+	}
+	v.Form = []kit.Field{p.Choose("advise", "amp", "Amplifier", f.Text("amp"), amps...), p.Choose("advise", "box", "Boxes", f.Text("box"), boxes...),
+		p.Field("advise", "boxes", "How many, side by side", kit.TypedOr(f, "boxes", "1"), ""),
+		p.Choose("advise", "policy", "Power policy", kit.TypedOr(f, "policy", string(rig.Headroom)), kit.Choices(rig.Policies)...),
+		p.Choose("advise", "school", "Bridging", kit.TypedOr(f, "school", string(rig.AsRated)), kit.Choices(rig.Schools)...)}
+	p.Body = v
+	s.Render(c, status, "advise", p)
+}
+
+// weigh sets the amplifier and its boxes up as a rig of their own, so that the
+// adviser sees what it sees in any job.
+func (v *adviseView) weigh(p *kit.Page, models []gear.Model, held []gear.Holding, f *kit.Form, n int) {
+	find := func(id string, kind gear.Kind) *gear.Model {
+		i := slices.IndexFunc(models, func(m gear.Model) bool { return m.ID == id && m.Kind == kind })
+		if i < 0 {
+			return nil
+		}
+		return &models[i]
+	}
+	amp, box := find(f.Text("amp"), gear.KindAmplifier), find(f.Text("box"), gear.KindLoudspeaker)
+	if amp == nil || box == nil {
+		return
+	}
+	r := rig.NewRig(rig.Brief{Title: "A try"})
+	r.Policy, r.Bridging = rig.Policy(kit.TypedOr(f, "policy", string(rig.Headroom))), rig.School(kit.TypedOr(f, "school", string(rig.AsRated)))
+	edits := []rig.Edit{rig.AddDevices{Model: *amp, Tags: []string{"AMP"}}}
+	for i := range n {
+		tag := fmt.Sprintf("BOX %d", i+1)
+		edits = append(edits, rig.AddDevices{Model: *box, Tags: []string{tag}},
+			rig.Connect{Link: rig.Link{From: rig.Ref{Device: "AMP", Port: gear.ChannelPort(0)}, To: rig.Ref{Device: tag, Port: gear.PoleIn(1)}}})
+	}
+	r, err := rig.Apply(r, rig.Batch{Edits: edits})
+	if err != nil {
+		v.Loose = []string{err.Error()}
+		return
+	}
+	x := rig.NewIndex(r)
+	judged, _ := match.Judge(x, load.Outputs(x))
+	for _, o := range judged.Outputs {
+		if o.At == (rig.Ref{Device: "AMP", Port: gear.ChannelPort(0)}) {
+			v.adviceView, v.Ready = adviceOf(advise.Advise(x, o, held)), true
+		}
+	}
+	v.May, v.Why = string(v.Advice.May), v.Advice.Because
+	p.Verdict = v.Advice.Verdict
+}

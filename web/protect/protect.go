@@ -1,0 +1,83 @@
+// Package protect is the room of protect: where limiters have to stand.
+package protect
+
+import (
+	"embed"
+	"strings"
+
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/protect"
+	"largo/core/rig"
+	"largo/core/survey"
+	"largo/core/unit"
+	"largo/web/kit"
+)
+
+//go:embed *.html *.css
+var files embed.FS
+
+// Room is the room of this stage.
+var Room = kit.Room{
+	Name: string(finding.Protect), Files: files, View: view, Sheet: onSheet,
+	Routes: func(r *kit.Routes) {
+		r.Edit("/jobs/:job/protect/limiter", readLimiter, "limiter", "tag", "port")
+		r.Edit("/jobs/:job/protect/knob", readKnob, "knob", "tag", "port")
+	},
+}
+
+type body struct {
+	Outputs []output
+}
+
+type output struct {
+	ID, Name, Tag, Port, Arrives, Boxes    string
+	Governs, RatedOn                       string
+	LongRuler, PeakRuler                   kit.Ruler
+	Long, Peak, LongIn, PeakIn, Gain, Clip kit.Sum
+	Form                                   string
+	RMSField, PeakField, KnobField         kit.Field
+	Channel                                int
+	Loose                                  []string
+}
+
+func view(s *kit.Server, p *kit.Page) error {
+	var v body
+	for _, l := range survey.Of[protect.Verdict](p.Report).Outputs {
+		v.Outputs = append(v.Outputs, outputOf(p, l))
+	}
+	p.Body = v
+	return nil
+}
+
+func outputOf(p *kit.Page, l protect.Output) output {
+	name := l.At.String()
+	form := "limiter " + name
+	v := output{ID: kit.Ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Arrives: l.Arrives, Governs: l.Governs, RatedOn: l.RatedOn(),
+		Long: p.Sum(name, l.Long), Peak: p.Sum(name, l.Peak), LongIn: p.Sum(name, l.LongIn), PeakIn: p.Sum(name, l.PeakIn), Gain: p.Sum(name, l.Gain), Clip: p.Sum(name, l.Clip),
+		Form: form, Channel: l.Channel}
+	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")
+	v.RMSField = p.Field(form, "rms", "V rms", kit.Typed(l.Set.RMS), "")
+	v.PeakField = p.Field(form, "peak", "V peak", kit.Typed(l.Set.Peak), "")
+	v.Loose = p.Loose(form, "rms", "peak")
+	down := ""
+	if d := l.Device.KnobDown(l.Channel); d != 0 {
+		down = kit.Typed(unit.Of(d))
+	}
+	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "")
+	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
+	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Set.RMS), kit.ValueOf(l.Clip), 120, "V rms")
+	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Set.Peak), 0, 200, "V peak")
+	return v
+}
+
+func readLimiter(r rig.Rig, f *kit.Form) rig.Edit {
+	return rig.SetLimiter{Tag: f.Text("tag"), Set: rig.Limiter{Port: f.Text("port"),
+		RMS: kit.Given(f, "rms", unit.ParseVolt), Peak: kit.Given(f, "peak", unit.ParseVolt)}}
+}
+
+func readKnob(r rig.Rig, f *kit.Form) rig.Edit {
+	down := kit.Given(f, "down", unit.ParseDecibel)
+	return rig.SetKnob{Tag: f.Text("tag"), Set: rig.Knob{Channel: f.Number("channel", "channels"), Down: down.Or(0)}}
+}

@@ -1,0 +1,26 @@
+// Package strike is the room of the shutdown.
+package strike
+
+import (
+	"embed"
+
+	"largo/core/finding"
+	"largo/core/strike"
+	"largo/core/survey"
+	"largo/web/kit"
+)
+
+//go:embed *.html
+var files embed.FS
+
+// Room is the room of this stage.
+var Room = kit.Room{Name: string(finding.Strike), Files: files, View: view, Sheet: onSheet}
+
+func view(s *kit.Server, p *kit.Page) error {
+	plan := survey.Of[strike.Verdict](p.Report)
+	p.Body = p.Order(plan.Steps, plan.Total, "Switch off", "strike", false, nil)
+	return nil
+}
+
+// onSheet puts the shutdown on the sheet.
+func onSheet(p *kit.Page) any { return survey.Of[strike.Verdict](p.Report) }
