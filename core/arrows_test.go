@@ -48,7 +48,8 @@ var rooms = map[string]string{
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
-const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load core/order core/stage"
+const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load " +
+	"core/order core/stage"
 
 // roomMay is what a room of the web may know: the kit, and no other room.
 const roomMay = "core/* exchange store web/kit"
@@ -64,7 +65,8 @@ func init() {
 }
 
 // pure is what the core may not know of.
-var pure = []string{"net", "net/http", "html/template", "text/template", "database/sql", "os", "os/exec", "time", "io/fs"}
+var pure = []string{"net", "net/http", "html/template", "text/template", "database/sql", "os", "os/exec",
+	"time", "io/fs"}
 
 func TestArrowsRunOneWay(t *testing.T) {
 	err := filepath.WalkDir("..", func(path string, d fs.DirEntry, err error) error {
@@ -97,7 +99,8 @@ func checkArrow(t *testing.T, path, room, may, name string) {
 	inCore := strings.HasPrefix(room, "core/") && room != "core/rigtest"
 	own, ours := strings.CutPrefix(name, "largo/")
 	switch {
-	case ours && !strings.Contains(" "+may+" ", " "+own+" ") && !(strings.Contains(may, "core/*") && strings.HasPrefix(own, "core/")):
+	case ours && !strings.Contains(" "+may+" ", " "+own+" ") &&
+		!(strings.Contains(may, "core/*") && strings.HasPrefix(own, "core/")):
 		t.Errorf("%s: %s may not know of %s", path, room, own)
 	case inCore && !ours && strings.Contains(name, ".") && !strings.HasPrefix(name, "gonum.org/"):
 		t.Errorf("%s: the core knows only the standard library and gonum, not %s", path, name)

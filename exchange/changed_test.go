@@ -33,7 +33,8 @@ func instances() int {
 }
 
 // strange is what is put in place of a field; changeMissing takes it out.
-var strange = []any{nil, changeMissing{}, "", 0, -1, 1e300, 4000000000, []any{}, map[string]any{}, true, []any{nil}, "\u202e", strings.Repeat("x", 5000),
+var strange = []any{nil, changeMissing{}, "", 0, -1, 1e300, 4000000000, []any{}, map[string]any{}, true, []any{nil},
+	"\u202e", strings.Repeat("x", 5000),
 	map[string]any{"value": 1, "from": strings.Repeat("y", 5000)}, 0.5, "unbekannt"}
 
 type changeMissing struct{}
@@ -131,7 +132,8 @@ func TestRigsChangedFieldByField(t *testing.T) {
 		all.Go(func() {
 			for c := range work {
 				tried.Add(1)
-				if took, ok := tryChanged(t, changed(c.doc, c.at, c.to), fmt.Sprintf("%v = %.40v", c.at, c.to)); took > time.Second {
+				if took, ok := tryChanged(t, changed(c.doc, c.at, c.to),
+					fmt.Sprintf("%v = %.40v", c.at, c.to)); took > time.Second {
 					t.Errorf("%v = %.40v takes %s", c.at, c.to, took)
 				} else if ok {
 					read.Add(1)

@@ -40,7 +40,8 @@ func ReadCurve(r io.Reader) (gear.Curve, error) {
 		case line == "" || !strings.ContainsRune("+-.0123456789", rune(line[0])):
 			continue
 		case len(curve) > gear.MostPoints:
-			return nil, fault.At("", "Line %d: a curve has at most %d points; measure or save it with fewer.", n, gear.MostPoints)
+			return nil, fault.At("", "Line %d: a curve has at most %d points; measure or save it with fewer.", n,
+				gear.MostPoints)
 		}
 		p, err := readPoint(line)
 		if err != nil {
@@ -97,7 +98,8 @@ func curveFields(line string) ([]string, error) {
 	}
 	fields = strings.FieldsFunc(line, func(r rune) bool { return r == ',' })
 	if !strings.Contains(line, ".") && len(fields) > 2 { // "20,5,8": 20 Hz, 5 Ω, 8 degrees, or 20.5 Hz and 8 Ω?
-		return nil, fmt.Errorf("%.40q can be read in two ways; part the columns by tabs or semicolons, or write decimal points", line)
+		return nil, fmt.Errorf("%.40q can be read in two ways; part the columns by tabs or semicolons, or write "+
+			"decimal points", line)
 	}
 	return fields, nil
 }

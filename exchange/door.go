@@ -46,7 +46,8 @@ func atDoor(b []byte, most map[string]int) (counts map[string]int, err error) {
 		return nil, nil
 	}
 	if at := firstImproper(b); at >= 0 {
-		return nil, fault.At("", "The file is not text in UTF-8: at %s there is a byte that is none. Save it as UTF-8, not as Latin-1 or the like.", place(b, int64(at)))
+		return nil, fault.At("", "The file is not text in UTF-8: at %s there is a byte that is none. Save it as UTF-8, "+
+			"not as Latin-1 or the like.", place(b, int64(at)))
 	}
 	d := &door{b: b, most: most, counts: map[string]int{}}
 	_, err = d.value(0)

@@ -55,12 +55,13 @@ func columns() []column {
 func amplifierColumns() []column {
 	amp := func(m *gear.Model) *gear.Amplifier { return m.Amplifier }
 	return []column{
-		{"channels", when(amp, func(a *gear.Amplifier) string { return strconv.Itoa(a.Channels) }), set(amp, func(a *gear.Amplifier, s string) (err error) {
-			if s != "" { // left empty, it has two
-				a.Channels, err = whole(s)
-			}
-			return err
-		})},
+		{"channels", when(amp, func(a *gear.Amplifier) string { return strconv.Itoa(a.Channels) }),
+			set(amp, func(a *gear.Amplifier, s string) (err error) {
+				if s != "" { // left empty, it has two
+					a.Channels, err = whole(s)
+				}
+				return err
+			})},
 		{"ratings", when(amp, func(a *gear.Amplifier) string {
 			lines := make([]string, len(a.Ratings))
 			for i, r := range a.Ratings {
@@ -75,16 +76,22 @@ func amplifierColumns() []column {
 		part("least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Least }),
 		part("gain_db", amp, unit.ParseDecibel, func(a *gear.Amplifier) *unit.Given[unit.Decibel] { return &a.Gain }),
 		part("sensitivity_v", amp, unit.ParseVolt, func(a *gear.Amplifier) *unit.Given[unit.Volt] { return &a.Sensitivity }),
-		part("sensitivity_load_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.SensLoad }),
+		part("sensitivity_load_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] {
+			return &a.SensLoad
+		}),
 		part("output_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.OutputZ }),
 		word("bridge_switch", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Switch }),
 		word("bridge_manual", amp, func(a *gear.Amplifier) *string { return &a.Bridging.Manual }),
 		word("bridge_common", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Common }),
-		part("bridge_between_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Between }),
+		part("bridge_between_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] {
+			return &a.Bridging.Between
+		}),
 		{"bridge_pairs", when(amp, func(a *gear.Amplifier) string { return strings.Join(a.Bridging.Pairs, " ") }),
 			set(amp, func(a *gear.Amplifier, s string) error { a.Bridging.Pairs = strings.Fields(s); return nil })},
 		word("bridge_inverted", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Bridging.Inverted }),
-		part("bridge_least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] { return &a.Bridging.Least }),
+		part("bridge_least_ohm", amp, unit.ParseOhm, func(a *gear.Amplifier) *unit.Given[unit.Ohm] {
+			return &a.Bridging.Least
+		}),
 		word("limiters", amp, func(a *gear.Amplifier) *gear.Answer { return &a.Limits }),
 		word("class", amp, func(a *gear.Amplifier) *string { return &a.Class }),
 		part("damping", amp, unit.ParseRatio, func(a *gear.Amplifier) *unit.Given[unit.Ratio] { return &a.Damping }),
@@ -112,7 +119,9 @@ func loudspeakerColumns() []column {
 		part("programme_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Programme }),
 		part("peak_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Peak }),
 		part("bare_w", box, unit.ParseWatt, func(s *gear.Loudspeaker) *unit.Given[unit.Watt] { return &s.Bare }),
-		part("sensitivity_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] { return &s.Sensitivity }),
+		part("sensitivity_db", box, unit.ParseDecibel, func(s *gear.Loudspeaker) *unit.Given[unit.Decibel] {
+			return &s.Sensitivity
+		}),
 		word("sensitivity_for", box, func(s *gear.Loudspeaker) *string { return &s.SensitivityRef }),
 		part("high_pass_hz", box, unit.ParseHertz, func(s *gear.Loudspeaker) *unit.Given[unit.Hertz] { return &s.HighPass }),
 		word("blocked", box, func(s *gear.Loudspeaker) *gear.Answer { return &s.Blocked }),
@@ -159,7 +168,8 @@ func lineColumns() []column {
 			return err
 		}},
 		{"outputs", outputsText, setOutputs},
-		yesNo("powered", func(m *gear.Model) *gear.Source { return m.Feed }, func(s *gear.Source) *bool { return &s.Powered }),
+		yesNo("powered", func(m *gear.Model) *gear.Source { return m.Feed },
+			func(s *gear.Source) *bool { return &s.Powered }),
 	}
 }
 
@@ -198,10 +208,13 @@ func carryColumns() []column {
 		word("socket_in", plugs, func(s *gear.Sockets) *gear.Connector { return &s.In }),
 		word("socket_out", plugs, func(s *gear.Sockets) *gear.Connector { return &s.Out }),
 		word("balanced", plugs, func(s *gear.Sockets) *gear.Answer { return &s.Balanced }),
-		word("gives_phantom", func(m *gear.Model) *gear.Mixer { return m.Mixer }, func(x *gear.Mixer) *gear.Answer { return &x.Phantom }),
-		number("line_inputs", func(m *gear.Model) *gear.Mixer { return m.Mixer }, func(x *gear.Mixer) *int { return &x.LineIn }),
+		word("gives_phantom", func(m *gear.Model) *gear.Mixer { return m.Mixer },
+			func(x *gear.Mixer) *gear.Answer { return &x.Phantom }),
+		number("line_inputs", func(m *gear.Model) *gear.Mixer { return m.Mixer },
+			func(x *gear.Mixer) *int { return &x.LineIn }),
 		number("di_channels", func(m *gear.Model) *gear.DI { return m.DI }, func(d *gear.DI) *int { return &d.Channels }),
-		word("di_phantom", func(m *gear.Model) *gear.DI { return m.DI }, func(d *gear.DI) *gear.Phantom { return &d.Phantom }),
+		word("di_phantom", func(m *gear.Model) *gear.DI { return m.DI },
+			func(d *gear.DI) *gear.Phantom { return &d.Phantom }),
 		word("cable_sort", cable, func(c *gear.Cable) *gear.CableSort { return &c.Sort }),
 		word("end_a", cable, func(c *gear.Cable) *gear.Connector { return &c.Ends[0] }),
 		word("end_b", cable, func(c *gear.Cable) *gear.Connector { return &c.Ends[1] }),
@@ -225,7 +238,8 @@ func mainsColumns() []column {
 		figure("most_w", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &m.Intake.Most }),
 		figure("efficiency", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &m.Intake.Efficiency }),
 		figure("power_factor", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &m.Intake.Factor }),
-		word("corrected", func(m *gear.Model) *gear.Intake { return &m.Intake }, func(i *gear.Intake) *gear.Answer { return &i.Corrected }),
+		word("corrected", func(m *gear.Model) *gear.Intake { return &m.Intake },
+			func(i *gear.Intake) *gear.Answer { return &i.Corrected }),
 		figure("inrush_a", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Intake.Inrush }),
 		figure("inrush_s", unit.ParseSecond, func(m *gear.Model) *unit.Given[unit.Second] { return &m.Intake.InrushFor }),
 		figure("leakage_a", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Intake.Leakage }),
@@ -234,14 +248,16 @@ func mainsColumns() []column {
 		figure("hire", unit.ParseMoney, func(m *gear.Model) *unit.Given[unit.Money] { return &m.Hire }),
 		figure("weight_kg", unit.ParseKilogram, func(m *gear.Model) *unit.Given[unit.Kilogram] { return &m.Body.Weight }),
 		number("rack_units", func(m *gear.Model) *gear.Body { return &m.Body }, func(b *gear.Body) *int { return &b.Units }),
-		number("rigging_points", func(m *gear.Model) *gear.Body { return &m.Body }, func(b *gear.Body) *int { return &b.Points }),
+		number("rigging_points", func(m *gear.Model) *gear.Body { return &m.Body },
+			func(b *gear.Body) *int { return &b.Points }),
 		number("outlets", supply, func(s *gear.Supply) *int { return &s.Outlets }),
 		part("supply_a", supply, unit.ParseAmpere, func(s *gear.Supply) *unit.Given[unit.Ampere] { return &s.Current }),
 		part("supply_va", supply, unit.ParseWatt, func(s *gear.Supply) *unit.Given[unit.Watt] { return &s.Apparent }),
 		word("regulates", supply, func(s *gear.Supply) *gear.Answer { return &s.Regulates }),
 		word("sequences", supply, func(s *gear.Supply) *gear.Answer { return &s.Sequences }),
 		word("bonded", supply, func(s *gear.Supply) *gear.Answer { return &s.Bonded }),
-		number("data_sockets", func(m *gear.Model) *gear.Switch { return m.Switch }, func(s *gear.Switch) *int { return &s.Sockets }),
+		number("data_sockets", func(m *gear.Model) *gear.Switch { return m.Switch },
+			func(s *gear.Switch) *int { return &s.Sockets }),
 	}
 }
 
@@ -310,7 +326,8 @@ func readGearRows(have []gear.Model, next nextRow) ([]gear.Model, error) {
 		}
 		m := readRow(row, at, line, byID, &l)
 		if first := seen[m.ID]; first > 0 && m.ID != "" {
-			l.Add("", "Row %d: its id, %.60q, is that of row %d already. Give one of them an id of its own, or another name.", line, m.ID, first)
+			l.Add("", "Row %d: its id, %.60q, is that of row %d already. Give one of them an id of its own, or another name.",
+				line, m.ID, first)
 		}
 		seen[m.ID] = line
 		models = append(models, m)
@@ -396,7 +413,8 @@ func whole(s string) (int, error) {
 
 // text is a column of words that every model has.
 func text(name string, at func(*gear.Model) *string) column {
-	return column{name, func(m *gear.Model) string { return *at(m) }, func(m *gear.Model, s string) error { *at(m) = s; return nil }}
+	return column{name, func(m *gear.Model) string { return *at(m) },
+		func(m *gear.Model, s string) error { *at(m) = s; return nil }}
 }
 
 // figure is a column of a quantity that every model has.
@@ -429,7 +447,8 @@ func set[P any](of func(*gear.Model) *P, put func(*P, string) error) func(*gear.
 }
 
 // part is a column of a quantity that only models with a part have.
-func part[P any, T unit.Quantity](name string, of func(*gear.Model) *P, parse func(string) (T, error), at func(*P) *unit.Given[T]) column {
+func part[P any, T unit.Quantity](name string, of func(*gear.Model) *P, parse func(string) (T, error),
+	at func(*P) *unit.Given[T]) column {
 	return column{name, when(of, func(p *P) string {
 		v, known := at(p).Get()
 		if !known {
@@ -449,7 +468,8 @@ func part[P any, T unit.Quantity](name string, of func(*gear.Model) *P, parse fu
 
 // word is a column of a word that only models with a part have.
 func word[P any, W ~string](name string, of func(*gear.Model) *P, at func(*P) *W) column {
-	return column{name, when(of, func(p *P) string { return string(*at(p)) }), set(of, func(p *P, s string) error { *at(p) = W(s); return nil })}
+	return column{name, when(of, func(p *P) string { return string(*at(p)) }),
+		set(of, func(p *P, s string) error { *at(p) = W(s); return nil })}
 }
 
 // yesNo is a column of yes or no that only models with a part have.

@@ -43,10 +43,12 @@ func TestGearTableRoundTrip(t *testing.T) {
 		t.Error("written again, the table is another")
 	}
 	for i, m := range back {
-		if len(m.Ports()) != len(models[i].Ports()) || m.Powered() != models[i].Powered() || m.Wake.Settle.Known() != models[i].Wake.Settle.Known() {
+		if len(m.Ports()) != len(models[i].Ports()) || m.Powered() != models[i].Powered() ||
+			m.Wake.Settle.Known() != models[i].Wake.Settle.Known() {
 			t.Errorf("%s came back as %+v", models[i].Title(), m)
 		}
-		if a := models[i].Amplifier; a != nil && m.Amplifier.PowerInto(gear.Separate, 4).Value != a.PowerInto(gear.Separate, 4).Value {
+		if a := models[i].Amplifier; a != nil &&
+			m.Amplifier.PowerInto(gear.Separate, 4).Value != a.PowerInto(gear.Separate, 4).Value {
 			t.Errorf("%s gives another power", m.Title())
 		}
 	}
@@ -55,15 +57,17 @@ func TestGearTableRoundTrip(t *testing.T) {
 func TestGearTableFaultsNameRowAndColumn(t *testing.T) {
 	head := "kind,maker,name,channels,ratings,nominal_ohm\n"
 	for what, c := range map[string]struct{ file, say string }{
-		"nothing":                {"", "empty"},
-		"a strange column":       {"kind,maker,name,colour\n", `column 4: "colour" is no column`},
-		"a column twice":         {"kind,maker,name,name\n", "column 4: \"name\" stands there a second time"},
-		"no maker column":        {"kind,name\n", `"maker" is missing`},
-		"a strange kind":         {head + "toaster,M,N,,,\n", "Row 2, column kind"},
-		"text for a number":      {head + "amplifier,M,N,two,,\n", "Row 2, column channels: \"two\""},
-		"a bad rating":           {head + "amplifier,M,N,2,plenty,\n", "Row 2, column ratings"},
-		"a falling table":        {head + "amplifier,M,N,2,\"900 W into 8 ohm; 500 W into 4 ohm\",\n", "falls where it should rise"},
-		"a figure of another":    {head + "amplifier,M,N,2,,8\n", "Row 2, column nominal_ohm: no amplifier has such a figure"},
+		"nothing":           {"", "empty"},
+		"a strange column":  {"kind,maker,name,colour\n", `column 4: "colour" is no column`},
+		"a column twice":    {"kind,maker,name,name\n", "column 4: \"name\" stands there a second time"},
+		"no maker column":   {"kind,name\n", `"maker" is missing`},
+		"a strange kind":    {head + "toaster,M,N,,,\n", "Row 2, column kind"},
+		"text for a number": {head + "amplifier,M,N,two,,\n", "Row 2, column channels: \"two\""},
+		"a bad rating":      {head + "amplifier,M,N,2,plenty,\n", "Row 2, column ratings"},
+		"a falling table": {head + "amplifier,M,N,2,\"900 W into 8 ohm; 500 W into 4 ohm\",\n",
+			"falls where it should rise"},
+		"a figure of another": {head + "amplifier,M,N,2,,8\n",
+			"Row 2, column nominal_ohm: no amplifier has such a figure"},
 		"0 ohm in the 3rd row":   {head + "loudspeaker,M,A,,,8\nloudspeaker,M,B,,,0\n", "Row 3, loudspeaker.nominal"},
 		"too few cells":          {head + "amplifier,M\n", "Row 2"},
 		"a quote left open":      {head + "amplifier,\"M,N\n", "Row"},
@@ -130,9 +134,11 @@ func FuzzReadGearTable(f *testing.F) {
 // A table read over the library takes nothing away that it does not name:
 // neither curves nor where an unchanged figure came from.
 func TestGearTableOverTheLibrary(t *testing.T) {
-	old := gear.Model{ID: "a-box", Kind: gear.KindLoudspeaker, Maker: "A", Name: "box", Loudspeaker: &gear.Loudspeaker{Link: true}}
+	old := gear.Model{ID: "a-box", Kind: gear.KindLoudspeaker, Maker: "A", Name: "box",
+		Loudspeaker: &gear.Loudspeaker{Link: true}}
 	s := old.Loudspeaker
-	s.Nominal, s.Least, s.Continuous = unit.From(unit.Ohm(8), "plate"), unit.From(unit.Ohm(6.4), "measured"), unit.Of(unit.Watt(300))
+	s.Nominal, s.Least, s.Continuous = unit.From(unit.Ohm(8), "plate"), unit.From(unit.Ohm(6.4), "measured"),
+		unit.Of(unit.Watt(300))
 	s.Impedance = gear.Curve{{Hz: 20, Value: 9}, {Hz: 200, Value: 7}}
 	back, err := exchange.ReadGearTable(strings.NewReader("kind,maker,name,least_z_ohm,continuous_w\nloudspeaker,A,box,6.1,\n"), []gear.Model{old})
 	if err != nil {

@@ -67,7 +67,8 @@ func TestGearWorkbookIsOne(t *testing.T) {
 func TestGearWorkbookFaults(t *testing.T) {
 	book := excelize.NewFile()
 	defer book.Close()
-	for cell, v := range map[string]any{"A1": "kind", "B1": "maker", "C1": "name", "D1": "nominal_ohm", "A3": "loudspeaker", "B3": "M", "C3": "N", "D3": 0} {
+	for cell, v := range map[string]any{"A1": "kind", "B1": "maker", "C1": "name", "D1": "nominal_ohm",
+		"A3": "loudspeaker", "B3": "M", "C3": "N", "D3": 0} {
 		if err := book.SetCellValue("Sheet1", cell, v); err != nil {
 			t.Fatal(err)
 		}
@@ -76,10 +77,12 @@ func TestGearWorkbookFaults(t *testing.T) {
 	if err := book.Write(&b); err != nil {
 		t.Fatal(err)
 	}
-	if _, err := exchange.ReadGearWorkbook(&b, nil); err == nil || !strings.Contains(err.Error(), "Row 3, loudspeaker.nominal") {
+	if _, err := exchange.ReadGearWorkbook(&b, nil); err == nil ||
+		!strings.Contains(err.Error(), "Row 3, loudspeaker.nominal") {
 		t.Errorf("0 Ω in row 3, after an empty row: %v", err)
 	}
-	for what, file := range map[string]string{"text": "kind,maker,name", "nothing": "", "half an archive": string(workbook(t, library(t))[:4000])} {
+	for what, file := range map[string]string{"text": "kind,maker,name", "nothing": "",
+		"half an archive": string(workbook(t, library(t))[:4000])} {
 		if _, err := exchange.ReadGearWorkbook(strings.NewReader(file), nil); err == nil {
 			t.Errorf("%s was read as a workbook", what)
 		}
@@ -100,7 +103,8 @@ func TestReadCurve(t *testing.T) {
 		file, say string
 		points    int
 	}{
-		"a measured file":     {"* measured in the store\n* Hz  ohm  deg\n20 12.1 35.2\n40\t38.0\t-2\n1000 6,4\n", "", 3}, // the comma parts columns
+		// the comma parts columns
+		"a measured file":     {"* measured in the store\n* Hz  ohm  deg\n20 12.1 35.2\n40\t38.0\t-2\n1000 6,4\n", "", 3},
 		"falling, and twice":  {"1000;6.4;0\n20;12;3\n20;13;3\n", "", 2},
 		"a word for a number": {"20 12\n40 high\n", "Line 2: \"high\" is not a number", 0},
 		"no value":            {"20 12\n40\n", "Line 2", 0},

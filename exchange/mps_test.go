@@ -32,7 +32,8 @@ func glpsol(t testing.TB, file string) (value float64, none bool, took time.Dura
 	if err != nil {
 		t.Fatalf("glpsol: %v\n%s", err, out)
 	}
-	if bytes.Contains(out, []byte("NO PRIMAL FEASIBLE")) || bytes.Contains(out, []byte("NO INTEGER FEASIBLE")) || bytes.Contains(out, []byte("HAS NO FEASIBLE")) {
+	if bytes.Contains(out, []byte("NO PRIMAL FEASIBLE")) || bytes.Contains(out, []byte("NO INTEGER FEASIBLE")) ||
+		bytes.Contains(out, []byte("HAS NO FEASIBLE")) {
 		return 0, true, took
 	}
 	if !bytes.Contains(out, []byte("INTEGER OPTIMAL")) {
@@ -124,8 +125,10 @@ func TestPlansAgreeWithGLPK(t *testing.T) {
 // everything that the form has (each sense, a fraction, a bound below 0, none
 // above, no right side).
 func TestMPSReadsTheSameToCBC(t *testing.T) {
-	all := milp.Program{Name: "all", Columns: []milp.Column{{Name: "a", Cost: 1, Low: -3, High: math.Inf(1)}, {Name: "b", Cost: 2.5, High: 9, Whole: true}, {Name: "c", Cost: -0.1, Low: 1, High: 4.25}},
-		Rows: []milp.Row{{Name: "r", Sense: milp.AtLeast, Right: 1.0 / 3, Entries: []milp.Entry{{Column: 0, Value: 1}, {Column: 1, Value: 0.7}}},
+	all := milp.Program{Name: "all", Columns: []milp.Column{{Name: "a", Cost: 1, Low: -3, High: math.Inf(1)},
+		{Name: "b", Cost: 2.5, High: 9, Whole: true}, {Name: "c", Cost: -0.1, Low: 1, High: 4.25}},
+		Rows: []milp.Row{{Name: "r", Sense: milp.AtLeast, Right: 1.0 / 3,
+			Entries: []milp.Entry{{Column: 0, Value: 1}, {Column: 1, Value: 0.7}}},
 			{Name: "s", Sense: milp.Exactly, Right: 2.5, Entries: []milp.Entry{{Column: 1, Value: 1}, {Column: 2, Value: 0.5}}},
 			{Name: "t", Sense: milp.AtMost, Entries: []milp.Entry{{Column: 0, Value: 1}, {Column: 2, Value: -1}}}}}
 	programmes := []milp.Program{all}

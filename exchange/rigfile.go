@@ -174,7 +174,8 @@ func explain(b []byte, err error, offset int64) error {
 	case errors.As(err, &syntax):
 		return fault.At("", "This is not a JSON file: at %s, %s.", place(b, syntax.Offset), syntax.Error())
 	case errors.As(err, &kind):
-		return fault.At(strings.TrimPrefix(kind.Field, "Rig."), "At %s there is a %s where a figure or text of another sort belongs.", place(b, kind.Offset), kind.Value)
+		return fault.At(strings.TrimPrefix(kind.Field, "Rig."),
+			"At %s there is a %s where a figure or text of another sort belongs.", place(b, kind.Offset), kind.Value)
 	}
 	return fault.At("", "Near %s: %s.", place(b, offset), err)
 }

@@ -107,8 +107,10 @@ func TestBadFilesAreRefusedInWords(t *testing.T) {
 		{"an unknown field", strings.Replace(good, `"brief": {`, `"brief": {"colour": "red",`, 1), `"colour"`},
 		{"text for a figure", strings.Replace(good, `"listeners": 140`, `"listeners": "many"`, 1), "line 7, column"},
 		{"something behind it", good + "{}", "follows after the end"},
-		{"a name of 10,000", strings.Replace(good, "Wherry Lock boathouse", strings.Repeat("x", 10000), 1), "10000 characters"},
-		{"script in a name", strings.Replace(good, "Wherry Lock boathouse", "<script>alert(1)</script>", 1), "may not hold <"},
+		{"a name of 10,000", strings.Replace(good, "Wherry Lock boathouse", strings.Repeat("x", 10000), 1),
+			"10000 characters"},
+		{"script in a name", strings.Replace(good, "Wherry Lock boathouse", "<script>alert(1)</script>", 1),
+			"may not hold <"},
 		{"zero ohms", strings.Replace(good, `"load": 8`, `"load": 0`, 1), "above 0 Ω"},
 		{"an infinite figure", strings.Replace(good, `"load": 8`, `"load": 1e999`, 1), "line"},
 		{"an unknown device", strings.Replace(good, `"device": "A1"`, `"device": "A9"`, 1), "A9"},
@@ -150,7 +152,8 @@ func TestGearFile(t *testing.T) {
 	if err != nil || len(models) < 15 {
 		t.Errorf("%d models, %v", len(models), err)
 	}
-	if _, err := exchange.ReadGear(strings.NewReader(strings.Replace(string(b), `"power": 420`, `"power": 4`, 1))); err == nil {
+	if _, err := exchange.ReadGear(strings.NewReader(strings.Replace(string(b), `"power": 420`, `"power": 4`,
+		1))); err == nil {
 		t.Error("4 W into 8 Ω was taken for a power amplifier")
 	}
 }

@@ -143,7 +143,8 @@ func readWorkbook(r io.Reader, read func(nextRow) error) error {
 		return ErrTooBig
 	}
 	// A workbook is a ZIP archive: what it may unfold to is bounded too.
-	book, err := excelize.OpenReader(bytes.NewReader(b), excelize.Options{UnzipSizeLimit: mostUnfolded, UnzipXMLSizeLimit: mostUnfolded, RawCellValue: true})
+	book, err := excelize.OpenReader(bytes.NewReader(b),
+		excelize.Options{UnzipSizeLimit: mostUnfolded, UnzipXMLSizeLimit: mostUnfolded, RawCellValue: true})
 	if err != nil {
 		return fault.At("", "This is no workbook that can be read: %.80s.", err)
 	}
@@ -157,7 +158,8 @@ func readWorkbook(r io.Reader, read func(nextRow) error) error {
 	return read(func() ([]string, int, error) {
 		for rows.Next() {
 			if line++; line > mostRows {
-				return nil, line, fault.At("", "The workbook goes on after row %d, with empty rows too. Delete what stands below the table.", mostRows)
+				return nil, line, fault.At("",
+					"The workbook goes on after row %d, with empty rows too. Delete what stands below the table.", mostRows)
 			}
 			row, err := rows.Columns()
 			if err != nil {

@@ -141,7 +141,8 @@ func (b *backupWriter) table(ctx context.Context, tx *sqlx.Tx, t table) error {
 	if err != nil {
 		return err
 	}
-	rows, err := tx.QueryxContext(ctx, `SELECT to_jsonb(t) FROM (SELECT `+strings.Join(columns, ", ")+` FROM `+t.name+` ORDER BY `+t.order+`) t`)
+	rows, err := tx.QueryxContext(ctx, `SELECT to_jsonb(t) FROM (SELECT `+strings.Join(columns, ", ")+` FROM `+t.name+
+		` ORDER BY `+t.order+`) t`)
 	if err != nil {
 		return err
 	}
@@ -201,7 +202,8 @@ func (s *Store) Restore(ctx context.Context, r io.Reader, replace bool) (Restore
 		if !t.owned {
 			continue
 		}
-		if _, err := tx.ExecContext(ctx, `SELECT setval(pg_get_serial_sequence($1, 'id'), coalesce((SELECT max(id) FROM `+t.name+`), 0) + 1, false)`, t.name); err != nil {
+		if _, err := tx.ExecContext(ctx, `SELECT setval(pg_get_serial_sequence($1, 'id'), coalesce((SELECT max(id) FROM `+
+			t.name+`), 0) + 1, false)`, t.name); err != nil {
 			return done, known(err)
 		}
 	}
@@ -348,9 +350,11 @@ WHERE a.attrelid = $1::regclass AND a.attnum > 0 AND NOT a.attisdropped AND a.at
 	var names, values []string
 	for _, c := range columns {
 		names = append(names, `"`+c.Name+`"`)
-		values = append(values, fmt.Sprintf(`CASE WHEN given.row ? '%s' THEN r."%s" ELSE %s END`, c.Name, c.Name, c.Otherwise))
+		values = append(values, fmt.Sprintf(`CASE WHEN given.row ? '%s' THEN r."%s" ELSE %s END`, c.Name, c.Name,
+			c.Otherwise))
 	}
-	return `WITH given AS (SELECT $1::jsonb AS row) INSERT INTO ` + name + ` (` + strings.Join(names, ", ") + `) OVERRIDING SYSTEM VALUE SELECT ` +
+	return `WITH given AS (SELECT $1::jsonb AS row) INSERT INTO ` + name + ` (` + strings.Join(names, ", ") +
+		`) OVERRIDING SYSTEM VALUE SELECT ` +
 		strings.Join(values, ", ") + ` FROM given, jsonb_populate_record(NULL::` + name + `, given.row) r`, nil
 }
 

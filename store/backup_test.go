@@ -31,7 +31,8 @@ func filled(t *testing.T) *store.Store {
 	must(t, s.ArchiveModel(ctx, models[1].ID, true, by(3)))
 	r := tour(t)
 	slug := create(t, s, r)
-	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s", Author: "a", Verdict: store.Verdict{Rules: "r", Says: "fine"}})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s",
+		Author: "a", Verdict: store.Verdict{Rules: "r", Says: "fine"}})))
 	must(t, s.Undo(ctx, slug, 2, by(4)))
 	must(t, s.NameRevision(ctx, slug, 2, "soundcheck", by(5)))
 	must(t, s.MoveJob(ctx, slug, store.Archived, by(6)))
@@ -74,7 +75,8 @@ func TestABackupComesBackWhole(t *testing.T) {
 	twin := storetest.Open(t)
 	done, err := twin.Restore(ctx, bytes.NewReader(b), false)
 	must(t, err)
-	if done.Rows["revisions"] != 2 || done.Rows["moves"] != 2 || done.Rows["models"] < 100 || done.Rows["stock_changes"] != 1 {
+	if done.Rows["revisions"] != 2 || done.Rows["moves"] != 2 || done.Rows["models"] < 100 ||
+		done.Rows["stock_changes"] != 1 {
 		t.Errorf("%v", done.Rows)
 	}
 	_, before := lines(t, b)
@@ -83,10 +85,12 @@ func TestABackupComesBackWhole(t *testing.T) {
 		t.Error("what came back is another")
 	}
 	r := tour(t)
-	if slug, err := twin.CreateJob(ctx, store.Change{Command: command(90), Rig: r, Said: "s", Author: "a"}); err != nil || slug == "" {
+	if slug, err := twin.CreateJob(ctx,
+		store.Change{Command: command(90), Rig: r, Said: "s", Author: "a"}); err != nil || slug == "" {
 		t.Errorf("a new job after a restore: %v", err)
 	}
-	must(t, kept(twin.Keep(ctx, "wherry-lock-boathouse", store.Change{Base: 1, Command: command(91), Rig: titled(r, "Three"), Said: "s", Author: "a"})))
+	must(t, kept(twin.Keep(ctx, "wherry-lock-boathouse",
+		store.Change{Base: 1, Command: command(91), Rig: titled(r, "Three"), Said: "s", Author: "a"})))
 	if _, err := twin.Restore(ctx, bytes.NewReader(b), false); !errors.Is(err, store.ErrNotEmpty) {
 		t.Errorf("over something: %v", err)
 	}
@@ -129,8 +133,10 @@ func TestADamagedBackupChangesNothing(t *testing.T) {
 	head, rest := lines(t, b)
 	try("without its foot", packed(t, head+"\n"+rest), store.ErrHalfBackup)
 	try("a line left out", packed(t, head+"\n"+rest[strings.Index(rest, "\n")+1:]), store.ErrHalfBackup)
-	try("a newer form", packed(t, strings.Replace(head, "largo-backup/1", "largo-backup/2", 1)+"\n"+rest), store.ErrNewerBackup)
-	try("newer tables", packed(t, regexp.MustCompile(`"migration":\d+`).ReplaceAllString(head, `"migration":999`)+"\n"+rest), store.ErrNewerBackup)
+	try("a newer form", packed(t, strings.Replace(head, "largo-backup/1", "largo-backup/2", 1)+"\n"+rest),
+		store.ErrNewerBackup)
+	try("newer tables", packed(t, regexp.MustCompile(`"migration":\d+`).ReplaceAllString(head, `"migration":999`)+"\n"+
+		rest), store.ErrNewerBackup)
 	try("a table of the future", packed(t, head+"\n"+`{"table":"holograms"}`+"\n"+rest), store.ErrNewerBackup)
 	try("a picture", []byte("\x89PNG"), store.ErrNoBackup)
 	try("another archive", packed(t, "hello\n"), store.ErrNoBackup)

@@ -28,8 +28,10 @@ type form[T any] struct {
 }
 
 var (
-	rigForm   = form[rig.Rig]{version: 2, upgrades: upgrades{1: properTexts}, check: func(r *rig.Rig) error { return r.Check() }}
-	modelForm = form[gear.Model]{version: 2, upgrades: upgrades{1: properTexts}, check: func(m *gear.Model) error { return m.Check() }}
+	rigForm = form[rig.Rig]{version: 2, upgrades: upgrades{1: properTexts},
+		check: func(r *rig.Rig) error { return r.Check() }}
+	modelForm = form[gear.Model]{version: 2, upgrades: upgrades{1: properTexts},
+		check: func(m *gear.Model) error { return m.Check() }}
 )
 
 type upgrades = map[int]func([]byte) ([]byte, error)
@@ -108,7 +110,8 @@ func (r remembered[T]) read(doc []byte, version int) (T, error) {
 // read gives a document as it is today, or ErrUnreadable with the reason.
 func (f form[T]) read(doc []byte, version int) (v T, err error) {
 	if version > f.version {
-		return v, fmt.Errorf("%w: a newer Largo wrote it in form %d, and this one reads up to %d", ErrUnreadable, version, f.version)
+		return v, fmt.Errorf("%w: a newer Largo wrote it in form %d, and this one reads up to %d", ErrUnreadable,
+			version, f.version)
 	}
 	for ; version < f.version; version++ {
 		up, known := f.upgrades[version]

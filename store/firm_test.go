@@ -70,10 +70,13 @@ func TestEveryActIsMadeOnce(t *testing.T) {
 			return err
 		},
 		"edit": func() error {
-			return kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(702), Rig: titled(r, "Edit"), Said: "s", Author: "a"}))
+			return kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(702), Rig: titled(r, "Edit"), Said: "s",
+				Author: "a"}))
 		},
-		"name":       func() error { return s.NameRevision(ctx, slug, 1, "n", by(703)) },
-		"save model": func() error { return s.SaveModels(ctx, by(704), "s", store.ModelChange{Model: m.Model, Base: m.Head}) },
+		"name": func() error { return s.NameRevision(ctx, slug, 1, "n", by(703)) },
+		"save model": func() error {
+			return s.SaveModels(ctx, by(704), "s", store.ModelChange{Model: m.Model, Base: m.Head})
+		},
 		"set stock":  func() error { return s.SetStock(ctx, by(705), "s", head) },
 		"move a job": func() error { return s.MoveJob(ctx, slug, store.AtHand, by(706)) },
 		"archive":    func() error { return s.ArchiveModel(ctx, "fennholt-1400", true, by(707)) },
@@ -101,7 +104,8 @@ func TestEveryActIsMadeOnce(t *testing.T) {
 			t.Errorf("%s, sent six times at once, made %d rows", what, n)
 		}
 	}
-	if err := kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(701), Rig: r, Said: "s", Author: "a"})); !errors.Is(err, store.ErrReused) {
+	if err := kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(701), Rig: r, Said: "s",
+		Author: "a"})); !errors.Is(err, store.ErrReused) {
 		t.Errorf("the id of another act: %v", err)
 	}
 }
@@ -131,7 +135,8 @@ func TestAnOlderDocumentIsUpgraded(t *testing.T) {
 
 // A full disk is called that (PostgreSQL's class 53, appendix A of its manual).
 func TestAFullDiskIsCalledThat(t *testing.T) {
-	for code, want := range map[string]error{"53100": store.ErrFull, "53300": store.ErrDown, "57P01": store.ErrDown, "08006": store.ErrDown, "22021": store.ErrNotFound} {
+	for code, want := range map[string]error{"53100": store.ErrFull, "53300": store.ErrDown, "57P01": store.ErrDown,
+		"08006": store.ErrDown, "22021": store.ErrNotFound} {
 		if got := store.Known(fmt.Errorf("wrapped: %w", &pgconn.PgError{Code: code})); !errors.Is(got, want) {
 			t.Errorf("%s is %v, want %v", code, got, want)
 		}
@@ -167,7 +172,8 @@ func TestListen(t *testing.T) {
 		t.Fatal("it did not come back")
 	}
 	must(t, s.Undo(ctx, slug, 1, by(1))) // nothing to undo, nothing to hear
-	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: rig.NewRig(tour(t).Brief), Said: "s", Author: "b"})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: rig.NewRig(tour(t).Brief), Said: "s",
+		Author: "b"})))
 	if e := <-heard; e.Head != 2 || e.Author != "b" {
 		t.Errorf("%+v", e)
 	}
@@ -178,7 +184,8 @@ func BenchmarkList(b *testing.B) {
 	s := storetest.Open(b)
 	r := rigs(b)[0]
 	for i := range 1000 {
-		_, err := s.CreateJob(ctx, store.Change{Command: command(i), Rig: titled(r, fmt.Sprintf("Job %d", i)), Said: "s", Author: "a", Verdict: store.Verdict{Rules: "r", Says: "fine"}})
+		_, err := s.CreateJob(ctx, store.Change{Command: command(i), Rig: titled(r, fmt.Sprintf("Job %d", i)), Said: "s",
+			Author: "a", Verdict: store.Verdict{Rules: "r", Says: "fine"}})
 		if err != nil {
 			b.Fatal(err)
 		}

@@ -21,7 +21,8 @@ type Line struct {
 func (s *Store) History(ctx context.Context, slug string, skip, most int) (lines []Line, revisions int, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	if err := s.db.GetContext(ctx, &revisions, `SELECT count(*) FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1`, slug); err != nil {
+	if err := s.db.GetContext(ctx, &revisions,
+		`SELECT count(*) FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1`, slug); err != nil {
 		return nil, 0, known(err)
 	}
 	err = s.db.SelectContext(ctx, &lines, `

@@ -102,7 +102,9 @@ func (s *Store) rigOf(ctx context.Context, k rigKey, version int) (rig.Rig, erro
 		return r, nil
 	}
 	var doc []byte
-	if err := s.db.GetContext(ctx, &doc, `SELECT rig FROM revisions WHERE job_id = $1 AND number = $2 AND xmin::text = $3`, k.job, k.number, k.stamp); err != nil {
+	if err := s.db.GetContext(ctx, &doc,
+		`SELECT rig FROM revisions WHERE job_id = $1 AND number = $2 AND xmin::text = $3`, k.job, k.number,
+		k.stamp); err != nil {
 		return rig.Rig{}, known(err)
 	}
 	r, err := rigForm.read(doc, version)
@@ -119,27 +121,29 @@ func (s *Store) CreateJob(ctx context.Context, c Change) (string, error) {
 	if err != nil {
 		return "", err
 	}
-	return s.once(ctx, Command{ID: c.Command, Act: "begin a job", Content: c.Content, Author: c.Author}, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
-		slug, err := freeSlug(ctx, tx, c.Rig.Brief.Title)
-		if err != nil {
-			return "", err
-		}
-		var id int64
-		b := c.Rig.Brief
-		if err := tx.GetContext(ctx, &id, `
+	return s.once(ctx, Command{ID: c.Command, Act: "begin a job", Content: c.Content, Author: c.Author},
+		func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+			slug, err := freeSlug(ctx, tx, c.Rig.Brief.Title)
+			if err != nil {
+				return "", err
+			}
+			var id int64
+			b := c.Rig.Brief
+			if err := tx.GetContext(ctx, &id, `
 INSERT INTO jobs (slug, title, place, on_date, head) VALUES ($1, $2, $3, NULLIF($4, '')::date, 1) RETURNING id`,
-			slug, b.Title, b.Place, b.Date); err != nil {
-			return "", err
-		}
-		if _, err := insertRevision(ctx, tx, id, 1, nil, doc, c); err != nil {
-			return "", err
-		}
-		return slug, tell(ctx, tx, Event{Job: slug, Head: 1, Command: c.Command, Page: c.Page, Author: c.Author})
-	})
+				slug, b.Title, b.Place, b.Date); err != nil {
+				return "", err
+			}
+			if _, err := insertRevision(ctx, tx, id, 1, nil, doc, c); err != nil {
+				return "", err
+			}
+			return slug, tell(ctx, tx, Event{Job: slug, Head: 1, Command: c.Command, Page: c.Page, Author: c.Author})
+		})
 }
 
 // insertRevision keeps a state of a job and gives its stamp.
-func insertRevision(ctx context.Context, tx *sqlx.Tx, job int64, number int, parent *int, doc []byte, c Change) (stamp string, err error) {
+func insertRevision(ctx context.Context, tx *sqlx.Tx, job int64, number int, parent *int, doc []byte,
+	c Change) (stamp string, err error) {
 	if err := tx.GetContext(ctx, &stamp, `
 INSERT INTO revisions (job_id, number, parent, rig, version, said, author, command, page, edit)
 VALUES ($1, $2, $3, $4, $5, $6, $7, $8, NULLIF($9, '')::uuid, $10) RETURNING xmin::text`,
@@ -171,7 +175,8 @@ func freeSlug(ctx context.Context, tx *sqlx.Tx, title string) (string, error) {
 		return "", err
 	}
 	var taken []string
-	if err := tx.SelectContext(ctx, &taken, `SELECT slug FROM jobs WHERE slug = $1 OR slug LIKE $2`, base, likeEscape.Replace(base)+"-%"); err != nil {
+	if err := tx.SelectContext(ctx, &taken, `SELECT slug FROM jobs WHERE slug = $1 OR slug LIKE $2`, base,
+		likeEscape.Replace(base)+"-%"); err != nil {
 		return "", err
 	}
 	have := map[string]bool{}
@@ -202,26 +207,28 @@ func (s *Store) Keep(ctx context.Context, slug string, c Change) (done Done, err
 	if err != nil {
 		return done, err
 	}
-	result, err := s.once(ctx, Command{ID: c.Command, Act: "edit " + slug, Author: c.Author}, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
-		id, head, err := lockJob(ctx, tx, slug)
-		if err != nil {
-			return "", err
-		}
-		if head != c.Base {
-			return "", ErrConflict
-		}
-		var number int
-		if err := tx.GetContext(ctx, &number, `SELECT max(number) + 1 FROM revisions WHERE job_id = $1`, id); err != nil {
-			return "", err
-		}
-		if done.Stamp, err = insertRevision(ctx, tx, id, number, &head, doc, c); err != nil {
-			return "", err
-		}
-		if err := setHead(ctx, tx, id, number); err != nil {
-			return "", err
-		}
-		return strconv.Itoa(number), tell(ctx, tx, Event{Job: slug, Head: number, Command: c.Command, Page: c.Page, Author: c.Author})
-	})
+	result, err := s.once(ctx, Command{ID: c.Command, Act: "edit " + slug, Author: c.Author},
+		func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+			id, head, err := lockJob(ctx, tx, slug)
+			if err != nil {
+				return "", err
+			}
+			if head != c.Base {
+				return "", ErrConflict
+			}
+			var number int
+			if err := tx.GetContext(ctx, &number, `SELECT max(number) + 1 FROM revisions WHERE job_id = $1`, id); err != nil {
+				return "", err
+			}
+			if done.Stamp, err = insertRevision(ctx, tx, id, number, &head, doc, c); err != nil {
+				return "", err
+			}
+			if err := setHead(ctx, tx, id, number); err != nil {
+				return "", err
+			}
+			return strconv.Itoa(number),
+				tell(ctx, tx, Event{Job: slug, Head: number, Command: c.Command, Page: c.Page, Author: c.Author})
+		})
 	if err != nil {
 		return Done{}, err
 	}
@@ -232,12 +239,14 @@ func (s *Store) Keep(ctx context.Context, slug string, c Change) (done Done, err
 // Undo goes back to the state before the one in force. At the beginning of the
 // history there is nothing to do.
 func (s *Store) Undo(ctx context.Context, slug string, base int, c Command) error {
-	return s.move(ctx, slug, base, c, "undo", `SELECT parent FROM revisions WHERE job_id = $1 AND number = $2 AND parent IS NOT NULL`)
+	return s.move(ctx, slug, base, c, "undo",
+		`SELECT parent FROM revisions WHERE job_id = $1 AND number = $2 AND parent IS NOT NULL`)
 }
 
 // Redo goes forward again to the latest state made from the one in force.
 func (s *Store) Redo(ctx context.Context, slug string, base int, c Command) error {
-	return s.move(ctx, slug, base, c, "redo", `SELECT number FROM revisions WHERE job_id = $1 AND parent = $2 ORDER BY number DESC LIMIT 1`)
+	return s.move(ctx, slug, base, c, "redo",
+		`SELECT number FROM revisions WHERE job_id = $1 AND parent = $2 ORDER BY number DESC LIMIT 1`)
 }
 
 func (s *Store) move(ctx context.Context, slug string, base int, c Command, act, to string) error {

@@ -84,10 +84,12 @@ const joinVerdict = ` LEFT JOIN verdicts v ON v.job_id = j.id AND v.number = j.h
 // List lists the jobs of a shelf that hold every word typed, the latest date
 // first and those without one before all, some at a time; and how many there
 // are in all. Rules is the id of today's rules.
-func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, most int) (jobs []Listed, n Counts, err error) {
+func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, most int) (jobs []Listed,
+	n Counts, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	found := ` FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head` + joinVerdict + ` WHERE ` + at.where() +
+	found := ` FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head` + joinVerdict +
+		` WHERE ` + at.where() +
 		` AND j.words || ' ' || coalesce(j.on_date::text, '') LIKE ALL ($2::text[])`
 	words := likeWords(typed)
 	if err := s.db.GetContext(ctx, &n, `SELECT count(*) AS all,
@@ -112,7 +114,8 @@ ORDER BY j.on_date DESC NULLS FIRST, j.id DESC OFFSET $3 LIMIT $4`, rules, words
 	jobs = make([]Listed, len(rows))
 	for i, r := range rows {
 		jobs[i] = Listed{ID: r.ID, Slug: r.Slug, Number: r.Number, Stamp: r.Stamp, At: r.At, Judged: r.Fresh}
-		if json.Unmarshal(r.Brief, &jobs[i].Brief) != nil || jobs[i].Brief.Title == "" { // the rest will be found when it is judged
+		// the rest will be found when it is judged
+		if json.Unmarshal(r.Brief, &jobs[i].Brief) != nil || jobs[i].Brief.Title == "" {
 			jobs[i].Brief = rig.Brief{Title: r.Title, Place: r.Place}
 		}
 		if r.Fresh && json.Unmarshal(r.Verdict, &jobs[i].Verdict) != nil {
@@ -151,7 +154,8 @@ func (s *Store) ListedRig(ctx context.Context, l Listed) (rig.Rig, error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	var version int
-	if err := s.db.GetContext(ctx, &version, `SELECT version FROM revisions WHERE job_id = $1 AND number = $2`, l.ID, l.Number); err != nil {
+	if err := s.db.GetContext(ctx, &version, `SELECT version FROM revisions WHERE job_id = $1 AND number = $2`, l.ID,
+		l.Number); err != nil {
 		return rig.Rig{}, known(err)
 	}
 	return s.rigOf(ctx, rigKey{l.ID, l.Number, l.Stamp}, version)
@@ -177,8 +181,10 @@ ON CONFLICT (job_id, number) DO UPDATE SET stamp = $3, rules = $4, verdict = $5,
 
 // MoveJob puts a job on another shelf. Whatever lies on one can be taken back.
 func (s *Store) MoveJob(ctx context.Context, slug string, to Shelf, c Command) error {
-	set := map[Shelf]string{AtHand: "archived_at = NULL, deleted_at = NULL", Archived: "archived_at = now(), deleted_at = NULL", Deleted: "deleted_at = now()"}[to]
-	said := map[Shelf]string{AtHand: "Taken back to the list of jobs", Archived: "Put into the archive", Deleted: "Deleted"}[to]
+	set := map[Shelf]string{AtHand: "archived_at = NULL, deleted_at = NULL",
+		Archived: "archived_at = now(), deleted_at = NULL", Deleted: "deleted_at = now()"}[to]
+	said := map[Shelf]string{AtHand: "Taken back to the list of jobs", Archived: "Put into the archive",
+		Deleted: "Deleted"}[to]
 	c.Act = "move " + slug
 	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
 		id, head, err := lockJob(ctx, tx, slug)

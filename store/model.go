@@ -49,7 +49,8 @@ func (s *Store) Models(ctx context.Context) ([]gear.Model, error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	var rows []docRow
-	if err := s.db.SelectContext(ctx, &rows, `SELECT doc, version FROM models WHERE archived_at IS NULL ORDER BY kind, maker, name, id`); err != nil {
+	if err := s.db.SelectContext(ctx, &rows,
+		`SELECT doc, version FROM models WHERE archived_at IS NULL ORDER BY kind, maker, name, id`); err != nil {
 		return nil, known(err)
 	}
 	models, _ := s.readModels(rows)
@@ -61,7 +62,8 @@ func (s *Store) AllModels(ctx context.Context) ([]gear.Model, error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	var rows []docRow
-	if err := s.db.SelectContext(ctx, &rows, `SELECT doc, version FROM models ORDER BY kind, maker, name, id`); err != nil {
+	if err := s.db.SelectContext(ctx, &rows,
+		`SELECT doc, version FROM models ORDER BY kind, maker, name, id`); err != nil {
 		return nil, known(err)
 	}
 	models, _ := s.readModels(rows)
@@ -89,7 +91,8 @@ func (s *Store) SearchModels(ctx context.Context, typed string, archived bool, m
 		ID string
 		docRow
 	}
-	if err := s.db.SelectContext(ctx, &rows, `SELECT id, doc, version`+found+` ORDER BY kind, maker, name, id LIMIT $3`, words, archived, most); err != nil {
+	if err := s.db.SelectContext(ctx, &rows, `SELECT id, doc, version`+found+` ORDER BY kind, maker, name, id LIMIT $3`,
+		words, archived, most); err != nil {
 		return f, known(err)
 	}
 	for _, r := range rows {
@@ -108,7 +111,8 @@ func (s *Store) ModelNames(ctx context.Context, typed string, most int) (models 
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	words := likeWords(typed)
-	if err := s.db.GetContext(ctx, &all, `SELECT count(*) FROM models WHERE words LIKE ALL ($1::text[]) AND archived_at IS NULL`, words); err != nil {
+	if err := s.db.GetContext(ctx, &all,
+		`SELECT count(*) FROM models WHERE words LIKE ALL ($1::text[]) AND archived_at IS NULL`, words); err != nil {
 		return nil, 0, known(err)
 	}
 	err = s.db.SelectContext(ctx, &models, `
@@ -224,7 +228,8 @@ INSERT INTO models (id, kind, maker, name, doc, version, head) VALUES ($1, $2, $
 		return fmt.Errorf("%w: %s", ErrConflict, m.Title())
 	}
 	var number int
-	if err := tx.GetContext(ctx, &number, `SELECT max(number) + 1 FROM model_revisions WHERE model = $1`, m.ID); err != nil {
+	if err := tx.GetContext(ctx, &number, `SELECT max(number) + 1 FROM model_revisions WHERE model = $1`,
+		m.ID); err != nil {
 		return err
 	}
 	if err := insertModelRevision(ctx, tx, m.ID, number, &head, doc, said, c); err != nil {
@@ -233,7 +238,8 @@ INSERT INTO models (id, kind, maker, name, doc, version, head) VALUES ($1, $2, $
 	return setModelHead(ctx, tx, m.ID, number)
 }
 
-func insertModelRevision(ctx context.Context, tx *sqlx.Tx, id string, number int, parent *int, doc []byte, said string, c Command) error {
+func insertModelRevision(ctx context.Context, tx *sqlx.Tx, id string, number int, parent *int, doc []byte,
+	said string, c Command) error {
 	_, err := tx.ExecContext(ctx, `
 INSERT INTO model_revisions (model, number, parent, version, doc, said, author, command) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		id, number, parent, modelForm.version, doc, said, c.Author, c.ID)
@@ -255,12 +261,14 @@ FROM model_revisions r WHERE m.id = $1 AND r.model = $1 AND r.number = $2`, id, 
 
 // UndoModel goes back to what a model was before the revision in force.
 func (s *Store) UndoModel(ctx context.Context, id string, base int, c Command) error {
-	return s.moveModel(ctx, id, base, c, "undo", `SELECT parent FROM model_revisions WHERE model = $1 AND number = $2 AND parent IS NOT NULL`)
+	return s.moveModel(ctx, id, base, c, "undo",
+		`SELECT parent FROM model_revisions WHERE model = $1 AND number = $2 AND parent IS NOT NULL`)
 }
 
 // RedoModel goes forward again.
 func (s *Store) RedoModel(ctx context.Context, id string, base int, c Command) error {
-	return s.moveModel(ctx, id, base, c, "redo", `SELECT number FROM model_revisions WHERE model = $1 AND parent = $2 ORDER BY number DESC LIMIT 1`)
+	return s.moveModel(ctx, id, base, c, "redo",
+		`SELECT number FROM model_revisions WHERE model = $1 AND parent = $2 ORDER BY number DESC LIMIT 1`)
 }
 
 func (s *Store) moveModel(ctx context.Context, id string, base int, c Command, act, to string) error {
@@ -284,7 +292,8 @@ func (s *Store) moveModel(ctx context.Context, id string, base int, c Command, a
 func (s *Store) ArchiveModel(ctx context.Context, id string, archive bool, c Command) error {
 	c.Act = "archive model " + id
 	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
-		res, err := tx.ExecContext(ctx, `UPDATE models SET archived_at = CASE WHEN $2 THEN now() END WHERE id = $1`, id, archive)
+		res, err := tx.ExecContext(ctx, `UPDATE models SET archived_at = CASE WHEN $2 THEN now() END WHERE id = $1`, id,
+			archive)
 		if err != nil {
 			return "", err
 		}
@@ -309,7 +318,8 @@ func (s *Store) ModelHistory(ctx context.Context, id string, most int) ([]ModelL
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	var lines []ModelLine
-	err := s.db.SelectContext(ctx, &lines, `SELECT number, said, author, at FROM model_revisions WHERE model = $1 ORDER BY number DESC LIMIT $2`, id, most)
+	err := s.db.SelectContext(ctx, &lines,
+		`SELECT number, said, author, at FROM model_revisions WHERE model = $1 ORDER BY number DESC LIMIT $2`, id, most)
 	return lines, known(err)
 }
 
@@ -334,7 +344,8 @@ func (s *Store) KeepImport(ctx context.Context, id string, i Import) error {
 		if _, err := tx.ExecContext(ctx, `DELETE FROM gear_imports WHERE at < now() - interval '1 day'`); err != nil {
 			return err
 		}
-		_, err := tx.ExecContext(ctx, `INSERT INTO gear_imports (id, models, bases) VALUES ($1, $2, $3) ON CONFLICT (id) DO NOTHING`, id, models, bases)
+		_, err := tx.ExecContext(ctx,
+			`INSERT INTO gear_imports (id, models, bases) VALUES ($1, $2, $3) ON CONFLICT (id) DO NOTHING`, id, models, bases)
 		return err
 	})
 }

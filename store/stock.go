@@ -72,7 +72,9 @@ func (s *Store) SetStock(ctx context.Context, c Command, said string, base int64
 				return "", ErrNotFound
 			}
 			var since bool
-			if err := tx.GetContext(ctx, &since, `SELECT EXISTS (SELECT FROM stock_changes WHERE model = $1 AND place = $2 AND act > $3 AND act <> $4)`, h.Model.ID, h.Place, base, act); err != nil {
+			if err := tx.GetContext(ctx, &since,
+				`SELECT EXISTS (SELECT FROM stock_changes WHERE model = $1 AND place = $2 AND act > $3 AND act <> $4)`,
+				h.Model.ID, h.Place, base, act); err != nil {
 				return "", err
 			}
 			if since {
@@ -92,7 +94,9 @@ func beginStockAct(ctx context.Context, tx *sqlx.Tx, c Command, said string, und
 	if _, err := tx.ExecContext(ctx, `LOCK TABLE stock_acts IN SHARE ROW EXCLUSIVE MODE`); err != nil {
 		return 0, err
 	}
-	return act, tx.GetContext(ctx, &act, `INSERT INTO stock_acts (command, said, author, undoes) VALUES ($1, $2, $3, $4) RETURNING id`, c.ID, said, c.Author, undoes)
+	return act, tx.GetContext(ctx, &act,
+		`INSERT INTO stock_acts (command, said, author, undoes) VALUES ($1, $2, $3, $4) RETURNING id`, c.ID, said,
+		c.Author, undoes)
 }
 
 // setHolding changes one record and notes what it was.
@@ -105,7 +109,9 @@ func setHolding(ctx context.Context, tx *sqlx.Tx, act int64, model, place string
 	if before == count {
 		return nil
 	}
-	if _, err := tx.ExecContext(ctx, `INSERT INTO stock_changes (act, model, place, before, after) VALUES ($1, $2, $3, $4, $5)`, act, model, place, before, count); err != nil {
+	if _, err := tx.ExecContext(ctx,
+		`INSERT INTO stock_changes (act, model, place, before, after) VALUES ($1, $2, $3, $4, $5)`, act, model, place,
+		before, count); err != nil {
 		return err
 	}
 	if count == 0 {
@@ -152,7 +158,8 @@ func (s *Store) UndoStock(ctx context.Context, id int64, c Command) error {
 			return "", err
 		}
 		var undone bool
-		if err := tx.GetContext(ctx, &undone, `SELECT EXISTS (SELECT FROM stock_acts WHERE undoes = $1 AND id <> $2)`, id, act); err != nil {
+		if err := tx.GetContext(ctx, &undone, `SELECT EXISTS (SELECT FROM stock_acts WHERE undoes = $1 AND id <> $2)`, id,
+			act); err != nil {
 			return "", err
 		}
 		if undone {
@@ -162,7 +169,8 @@ func (s *Store) UndoStock(ctx context.Context, id int64, c Command) error {
 			Model, Place  string
 			Before, After int
 		}
-		if err := tx.SelectContext(ctx, &changes, `SELECT model, place, before, after FROM stock_changes WHERE act = $1 ORDER BY model, place`, id); err != nil {
+		if err := tx.SelectContext(ctx, &changes,
+			`SELECT model, place, before, after FROM stock_changes WHERE act = $1 ORDER BY model, place`, id); err != nil {
 			return "", err
 		}
 		for _, x := range changes {

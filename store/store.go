@@ -146,9 +146,11 @@ type Command struct {
 
 // once runs an act in a transaction unless it was made before, and gives its
 // result, then or now.
-func (s *Store) once(ctx context.Context, c Command, act func(context.Context, *sqlx.Tx) (result string, err error)) (result string, err error) {
+func (s *Store) once(ctx context.Context, c Command,
+	act func(context.Context, *sqlx.Tx) (result string, err error)) (result string, err error) {
 	err = s.within(ctx, func(ctx context.Context, tx *sqlx.Tx) error {
-		made, err := tx.ExecContext(ctx, `INSERT INTO commands (id, act, content) VALUES ($1, $2, $3) ON CONFLICT (id) DO NOTHING`, c.ID, c.Act, c.Content)
+		made, err := tx.ExecContext(ctx,
+			`INSERT INTO commands (id, act, content) VALUES ($1, $2, $3) ON CONFLICT (id) DO NOTHING`, c.ID, c.Act, c.Content)
 		if err != nil {
 			return err
 		}
@@ -222,6 +224,7 @@ func down(err error) bool {
 	case errors.As(err, &connect), errors.As(err, &network):
 		return true
 	}
-	return pgconn.SafeToRetry(err) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, sql.ErrConnDone) || errors.Is(err, io.ErrUnexpectedEOF) ||
+	return pgconn.SafeToRetry(err) || errors.Is(err, driver.ErrBadConn) || errors.Is(err, sql.ErrConnDone) ||
+		errors.Is(err, io.ErrUnexpectedEOF) ||
 		errors.Is(err, io.EOF) || errors.Is(err, context.DeadlineExceeded)
 }

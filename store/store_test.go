@@ -101,7 +101,8 @@ func TestAJobComesBackAsItWas(t *testing.T) {
 	if err != nil || second != slug+"-2" {
 		t.Errorf("a second job of the same title is %q, %v", second, err)
 	}
-	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", 0, 50); err != nil || len(jobs) != 2 || n.All != 2 || n.Unjudged != 2 {
+	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", 0, 50); err != nil || len(jobs) != 2 || n.All != 2 ||
+		n.Unjudged != 2 {
 		t.Errorf("%d jobs, %+v, %v", len(jobs), n, err)
 	}
 	if _, err := s.Job(ctx, "nowhere"); !errors.Is(err, store.ErrNotFound) {
@@ -121,8 +122,10 @@ func TestUndoAndRedo(t *testing.T) {
 			t.Errorf("%q, undo %v, redo %v; want %q, %v, %v", j.Rig.Brief.Title, j.CanUndo, j.CanRedo, want, undo, redo)
 		}
 	}
-	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s", Author: "a"})))
-	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 2, Command: command(3), Rig: titled(r, "Three"), Said: "s", Author: "a"})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Two"), Said: "s",
+		Author: "a"})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 2, Command: command(3), Rig: titled(r, "Three"), Said: "s",
+		Author: "a"})))
 	title("Three", true, false)
 	must(t, s.Undo(ctx, slug, 3, by(51)))
 	title("Two", true, true)
@@ -134,14 +137,17 @@ func TestUndoAndRedo(t *testing.T) {
 	must(t, s.Redo(ctx, slug, 3, by(56))) // at the end: nothing to do
 	title("Three", true, false)
 	must(t, s.Undo(ctx, slug, 3, by(57)))
-	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 2, Command: command(4), Rig: titled(r, "Four"), Said: "s", Author: "a"})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 2, Command: command(4), Rig: titled(r, "Four"), Said: "s",
+		Author: "a"})))
 	title("Four", true, false)
 	history, all, err := s.History(ctx, slug, 0, 50)
-	if err != nil || all != 4 || len(history) != 4+5 || history[0].Number != 4 || history[1].Said != "Undid: s" || !history[1].Move {
+	if err != nil || all != 4 || len(history) != 4+5 || history[0].Number != 4 || history[1].Said != "Undid: s" ||
+		!history[1].Move {
 		t.Errorf("history %+v, %v: nothing may be lost by undo", history, err)
 	}
 	must(t, s.NameRevision(ctx, slug, 3, "soundcheck", by(80)))
-	if history, _, err = s.History(ctx, slug, 0, 50); err != nil || named(history, 3) != "soundcheck" || named(history, 4) != "" {
+	if history, _, err = s.History(ctx, slug, 0, 50); err != nil || named(history, 3) != "soundcheck" ||
+		named(history, 4) != "" {
 		t.Errorf("named %+v, %v", history, err)
 	}
 	if err := s.NameRevision(ctx, slug, 99, "nowhere", by(81)); !errors.Is(err, store.ErrNotFound) {
@@ -226,7 +232,8 @@ func TestSearchHoldsEveryWord(t *testing.T) {
 			boxes++
 		}
 	}
-	for typed, want := range map[string]int{"": len(models), "FENN 29": 1, "loudspeaker brack": boxes, "nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
+	for typed, want := range map[string]int{"": len(models), "FENN 29": 1, "loudspeaker brack": boxes,
+		"nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
 		f, err := s.SearchModels(ctx, typed, false, 2)
 		if err != nil || f.All != want || len(f.Models) != min(want, 2) || len(f.Unread) > 0 {
 			t.Errorf("%q: %d of %d, %v; want %d", typed, len(f.Models), f.All, err, want)
@@ -242,7 +249,8 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 	slug := create(t, s, r)
 	must(t, storetest.Cluster.Kill())
 	for range 3 {
-		if err := kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Lost"), Said: "s", Author: "a"})); !errors.Is(err, store.ErrDown) {
+		if err := kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Lost"), Said: "s",
+			Author: "a"})); !errors.Is(err, store.ErrDown) {
 			t.Errorf("%v, want ErrDown", err)
 		}
 	}
@@ -254,7 +262,8 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 	if err != nil || j.Number != 1 || j.Rig.Brief.Title != r.Brief.Title {
 		t.Fatalf("after the restart: revision %d, %v", j.Number, err)
 	}
-	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Kept"), Said: "s", Author: "a"})))
+	must(t, kept(s.Keep(ctx, slug, store.Change{Base: 1, Command: command(2), Rig: titled(r, "Kept"), Said: "s",
+		Author: "a"})))
 }
 
 func TestStock(t *testing.T) {
@@ -263,11 +272,13 @@ func TestStock(t *testing.T) {
 	must(t, err)
 	save(t, s, models...)
 	a, b := models[0], models[1]
-	must(t, s.SetStock(ctx, by(1), "s", 0, gear.Holding{Model: a, Place: "Truck", Count: 4}, gear.Holding{Model: a, Place: "Store", Count: 2}, gear.Holding{Model: b, Place: "Truck", Count: 1}))
+	must(t, s.SetStock(ctx, by(1), "s", 0, gear.Holding{Model: a, Place: "Truck", Count: 4},
+		gear.Holding{Model: a, Place: "Store", Count: 2}, gear.Holding{Model: b, Place: "Truck", Count: 1}))
 	head, err := s.StockHead(ctx)
 	must(t, err)
 	must(t, s.SetStock(ctx, by(2), "s", head, gear.Holding{Model: a, Place: "Store"}))
-	err = s.SetStock(ctx, by(3), "s", head, gear.Holding{Model: b, Place: "Truck", Count: 9}, gear.Holding{Model: gear.Model{ID: "not here"}, Place: "Truck", Count: 1})
+	err = s.SetStock(ctx, by(3), "s", head, gear.Holding{Model: b, Place: "Truck", Count: 9},
+		gear.Holding{Model: gear.Model{ID: "not here"}, Place: "Truck", Count: 1})
 	if !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("stock of a model that is not there: %v", err)
 	}

@@ -22,7 +22,8 @@ import (
 func (s *Server) logged(c *gin.Context) {
 	begun := time.Now()
 	c.Next()
-	s.Log.LogAttrs(c, slog.LevelInfo, "request", slog.String("method", c.Request.Method), slog.String("path", c.Request.URL.Path),
+	s.Log.LogAttrs(c, slog.LevelInfo, "request", slog.String("method", c.Request.Method),
+		slog.String("path", c.Request.URL.Path),
 		slog.Int("status", c.Writer.Status()), slog.Duration("took", time.Since(begun)))
 }
 
@@ -45,7 +46,8 @@ func (s *Server) recovered(c *gin.Context) {
 // headers: no page loads anything from another host or runs inline script.
 func headers(c *gin.Context) {
 	h := c.Writer.Header()
-	h.Set("Content-Security-Policy", "default-src 'self'; img-src 'self' data:; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
+	h.Set("Content-Security-Policy",
+		"default-src 'self'; img-src 'self' data:; form-action 'self'; base-uri 'none'; frame-ancestors 'none'")
 	h.Set("X-Content-Type-Options", "nosniff")
 	h.Set("Referrer-Policy", "same-origin")
 	c.Next()

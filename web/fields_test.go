@@ -21,8 +21,10 @@ import (
 
 // badValues are what nobody should be able to hurt Largo with.
 var badValues = []string{
-	"", " ", strings.Repeat("x", 10_000), "<script>alert(1)</script>", "\"><img src=x onerror=alert(1)>", "a\x00b", "\xff\xfe\xfa", "-1", "0", "NaN", "Inf",
-	"1e400", "٣٤", "🎚🔊", "1,200", "99999999999999999999", "a\u202eb", "'; DROP TABLE jobs; --", "{{.}}", "../../etc/passwd", "\t", "0x10", "−5",
+	"", " ", strings.Repeat("x", 10_000), "<script>alert(1)</script>", "\"><img src=x onerror=alert(1)>", "a\x00b",
+	"\xff\xfe\xfa", "-1", "0", "NaN", "Inf",
+	"1e400", "٣٤", "🎚🔊", "1,200", "99999999999999999999", "a\u202eb", "'; DROP TABLE jobs; --", "{{.}}",
+	"../../etc/passwd", "\t", "0x10", "−5",
 }
 
 // formOnPage is a form as a page shows it.
@@ -51,7 +53,8 @@ func formsOf(t testing.TB, page, body string) []formOnPage {
 		if n.Type == html.ElementNode {
 			switch name := attr(n, "name"); {
 			case n.Data == "form":
-				forms = append(forms, formOnPage{page: page, action: attr(n, "action"), method: strings.ToUpper(attr(n, "method")), kind: attr(n, "enctype"), values: url.Values{}})
+				forms = append(forms, formOnPage{page: page, action: attr(n, "action"),
+					method: strings.ToUpper(attr(n, "method")), kind: attr(n, "enctype"), values: url.Values{}})
 				at := len(forms) - 1
 				for c := n.FirstChild; c != nil; c = c.NextSibling {
 					walk(c, &forms[at])
@@ -87,15 +90,20 @@ func formsOf(t testing.TB, page, body string) []formOnPage {
 // fieldPages are all pages with forms, on one job that is fine and one that has
 // everything.
 func fieldPages() []string {
-	pages := []string{"/", "/?shelf=deleted", "/gear", "/stock", "/advise", "/gear/model/fennholt-1400", "/gear/model/brackwater-reed-12"}
-	for _, kind := range []string{"amplifier", "loudspeaker", "mixer", "processor", "source", "microphone", "receiver", "DI", "stage box", "network switch", "cable", "generator"} {
+	pages := []string{"/", "/?shelf=deleted", "/gear", "/stock", "/advise", "/gear/model/fennholt-1400",
+		"/gear/model/brackwater-reed-12"}
+	for _, kind := range []string{"amplifier", "loudspeaker", "mixer", "processor", "source", "microphone", "receiver",
+		"DI", "stage box", "network switch", "cable", "generator"} {
 		pages = append(pages, "/gear/new/"+url.PathEscape(kind))
 	}
 	const job = "/jobs/copperas-meadow/"
-	for _, page := range []string{"brief", "match", "wire", "wire?list=lines", "wire?list=pack", "wire?device=A1", "wire?device=TWIN+L", "protect", "start", "strike", "sheet", "history", "history?from=1", "match/plan", "match/whatif"} {
+	for _, page := range []string{"brief", "match", "wire", "wire?list=lines", "wire?list=pack", "wire?device=A1",
+		"wire?device=TWIN+L", "protect", "start", "strike", "sheet", "history", "history?from=1", "match/plan",
+		"match/whatif"} {
 		pages = append(pages, job+page)
 	}
-	return append(pages, "/jobs/wherry-lock-boathouse/match/output?at=A1%09out+A", "/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
+	return append(pages, "/jobs/wherry-lock-boathouse/match/output?at=A1%09out+A",
+		"/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
 }
 
 // Every field of every form of every page meets twenty bad values: never a
@@ -134,7 +142,8 @@ func TestEveryFieldMeetsBadValues(t *testing.T) {
 				for i, value := range badValues {
 					// the forms of models differ by kind and share most fields: all values meet
 					// each of them once over the kinds, and every time where it is asked for
-					if strings.HasPrefix(f.action, "/gear/new/") && os.Getenv("LARGO_ALL_VALUES") == "" && seen["model "+field+value] && (i+fields)%6 > 0 {
+					if strings.HasPrefix(f.action, "/gear/new/") && os.Getenv("LARGO_ALL_VALUES") == "" &&
+						seen["model "+field+value] && (i+fields)%6 > 0 {
 						continue
 					}
 					seen["model "+field+value] = true

@@ -35,7 +35,8 @@ var longNames = []struct{ what, tag, model, place, title string }{
 }
 
 // stagePages are the pages of a job.
-var stagePages = []string{"brief", "match", "wire", "wire?list=pack", "wire?list=lines", "wire?list=devices", "protect", "start", "strike", "sheet", "history", "match/plan", "match/whatif", "rig.json"}
+var stagePages = []string{"brief", "match", "wire", "wire?list=pack", "wire?list=lines", "wire?list=devices",
+	"protect", "start", "strike", "sheet", "history", "match/plan", "match/whatif", "rig.json"}
 
 // Every page is drawn with the longest tags, names, places and titles, in any
 // script, on the device, its output and its lead too.
@@ -45,14 +46,17 @@ func TestEveryPageTakesTheLongestNames(t *testing.T) {
 	webtest.Must(t, err)
 	for _, c := range longNames {
 		for i, r := range rigs {
-			slug, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: renamed(t, r, c.tag, c.model, c.place, c.title), Said: "x", Author: "y"})
+			slug, err := s.Store.CreateJob(context.Background(),
+				store.Change{Command: webtest.Fresh(), Rig: renamed(t, r, c.tag, c.model, c.place, c.title), Said: "x",
+					Author: "y"})
 			webtest.Must(t, err)
 			at := "/jobs/" + url.PathEscape(slug) + "/"
 			pages := append([]string(nil), stagePages...)
 			j, err := s.Store.Job(context.Background(), slug)
 			webtest.Must(t, err)
 			for _, d := range j.Rig.Devices {
-				pages = append(pages, "wire?device="+url.QueryEscape(d.Tag), "match/output?at="+url.QueryEscape(d.Tag+"\tout A"), "wire/hookup?amp="+url.QueryEscape(d.Tag)+"&pair=0")
+				pages = append(pages, "wire?device="+url.QueryEscape(d.Tag), "match/output?at="+url.QueryEscape(d.Tag+"\tout A"),
+					"wire/hookup?amp="+url.QueryEscape(d.Tag)+"&pair=0")
 			}
 			for _, k := range j.Rig.Links {
 				pages = append(pages, "wire?lead="+url.QueryEscape(k.To.Device+"\t"+k.To.Port))
@@ -82,7 +86,8 @@ func renamed(t *testing.T, r rig.Rig, tag, model, place, title string) rig.Rig {
 		number := fmt.Sprint(i)
 		own := string(runes[:min(len(runes), 24-len(number))]) + number
 		var err error
-		r, err = rig.Apply(r, rig.ChangeDevice{Tag: d.Tag, NewTag: own, Place: place, Switch: d.Switch, Aim: d.Aim, Distance: d.Distance})
+		r, err = rig.Apply(r, rig.ChangeDevice{Tag: d.Tag, NewTag: own, Place: place, Switch: d.Switch, Aim: d.Aim,
+			Distance: d.Distance})
 		webtest.Must(t, err)
 	}
 	for i := range r.Models {
@@ -96,7 +101,10 @@ func renamed(t *testing.T, r rig.Rig, tag, model, place, title string) rig.Rig {
 
 func TestHEADAnswersWhereverGETDoes(t *testing.T) {
 	s := webtest.Open(t)
-	for _, path := range []string{"/", "/healthz", "/gear", "/gear.csv", "/gear.xlsx", "/gear.json", "/stock", "/stock.csv", "/advise", "/gear/new/amplifier", "/gear/model/fennholt-1400", webtest.Boathouse, webtest.Boathouse + "/match", webtest.Boathouse + "/sheet", webtest.Boathouse + "/rig.json", webtest.Boathouse + "/events", webtest.Boathouse + "/match/plan/progress?aim=fewest+amplifiers", staticPath(s)} {
+	for _, path := range []string{"/", "/healthz", "/gear", "/gear.csv", "/gear.xlsx", "/gear.json", "/stock",
+		"/stock.csv", "/advise", "/gear/new/amplifier", "/gear/model/fennholt-1400", webtest.Boathouse, webtest.Boathouse +
+			"/match", webtest.Boathouse + "/sheet", webtest.Boathouse + "/rig.json", webtest.Boathouse + "/events",
+		webtest.Boathouse + "/match/plan/progress?aim=fewest+amplifiers", staticPath(s)} {
 		res, err := s.Client().Head(s.URL + path)
 		webtest.Must(t, err)
 		b, _ := io.ReadAll(res.Body)
@@ -148,12 +156,20 @@ func TestStaticFilesAreNamedByContent(t *testing.T) {
 func TestStrangeAddresses(t *testing.T) {
 	s := webtest.Open(t)
 	for _, path := range []string{
-		"/jobs/a%00b/brief", "/jobs/%ff%fe/brief", "/jobs/a%E2%80%AEb/brief", "/gear/model/%00", "/gear/model/%ff", "/gear/new/%00",
-		webtest.Boathouse + "/%00", webtest.Boathouse + "/history?from=99999999999999999999", webtest.Boathouse + "/history?from=2147483648", webtest.Boathouse + "/history?from=-1",
-		webtest.Boathouse + "/history?page=99999999999999999999", webtest.Boathouse + "/history?page=-3", webtest.Boathouse + "/match?since=3000000000", webtest.Boathouse + "/wire?device=%00", webtest.Boathouse + "/wire?lead=%ff",
-		webtest.Boathouse + "/match/output?amp=%00&port=x", webtest.Boathouse + "/wire/hookup?amp=A1&pair=99999999999", webtest.Boathouse + "/wire/hookup?amp=A1&pair=-1", webtest.Boathouse + "/match/plan?margin=%00", webtest.Boathouse + "/match/plan?aim=%ff",
-		webtest.Boathouse + "/match/plan/progress?aim=nonsense", webtest.Boathouse + "/match/whatif?boxes=%00", "/?q=%00", "/?q=%ff", "/?page=1e9", "/?shelf=nowhere", "/gear?q=%00", "/gear?q=%25%5f", "/stock?q=%ff", "/advise?box=%00",
-		"/gear/model/fennholt-1400/curve/%00", "/?q=" + strings.Repeat("x", 9000), "/" + strings.Repeat("x", 9000), "/static/x/%00",
+		"/jobs/a%00b/brief", "/jobs/%ff%fe/brief", "/jobs/a%E2%80%AEb/brief", "/gear/model/%00", "/gear/model/%ff",
+		"/gear/new/%00",
+		webtest.Boathouse + "/%00", webtest.Boathouse + "/history?from=99999999999999999999", webtest.Boathouse +
+			"/history?from=2147483648", webtest.Boathouse + "/history?from=-1",
+		webtest.Boathouse + "/history?page=99999999999999999999", webtest.Boathouse + "/history?page=-3",
+		webtest.Boathouse + "/match?since=3000000000", webtest.Boathouse + "/wire?device=%00", webtest.Boathouse +
+			"/wire?lead=%ff",
+		webtest.Boathouse + "/match/output?amp=%00&port=x", webtest.Boathouse + "/wire/hookup?amp=A1&pair=99999999999",
+		webtest.Boathouse + "/wire/hookup?amp=A1&pair=-1", webtest.Boathouse + "/match/plan?margin=%00", webtest.Boathouse +
+			"/match/plan?aim=%ff",
+		webtest.Boathouse + "/match/plan/progress?aim=nonsense", webtest.Boathouse + "/match/whatif?boxes=%00", "/?q=%00",
+		"/?q=%ff", "/?page=1e9", "/?shelf=nowhere", "/gear?q=%00", "/gear?q=%25%5f", "/stock?q=%ff", "/advise?box=%00",
+		"/gear/model/fennholt-1400/curve/%00", "/?q=" + strings.Repeat("x", 9000), "/" + strings.Repeat("x", 9000),
+		"/static/x/%00",
 	} {
 		status, body := s.Get(path)
 		if status >= 500 || strings.Contains(body, "\x00") {
@@ -169,8 +185,10 @@ func TestBackGoesToOurOwnPages(t *testing.T) {
 	client.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
 	for back, want := range map[string]string{
 		"/jobs/x/match?since=3": "/jobs/x/match?since=3", "/": "/", "/gear": "/gear",
-		"//evil.example": "/", "/\\evil.example": "/", "https://evil.example/": "/", "/\t/evil.example": "/", "/\n/evil.example": "/",
-		"javascript:alert(1)": "/", "": "/", "/nowhere": "/", "/%2f/evil.example": "/", "/\u202egro.live": "/", "evil.example": "/",
+		"//evil.example": "/", "/\\evil.example": "/", "https://evil.example/": "/", "/\t/evil.example": "/",
+		"/\n/evil.example":    "/",
+		"javascript:alert(1)": "/", "": "/", "/nowhere": "/", "/%2f/evil.example": "/", "/\u202egro.live": "/",
+		"evil.example": "/",
 	} {
 		res, err := client.PostForm(s.URL+"/scheme", url.Values{"scheme": {"dark"}, "back": {back}})
 		webtest.Must(t, err)
@@ -216,7 +234,8 @@ func TestTwoAtOnce(t *testing.T) {
 		t.Errorf("one command made %d jobs", n)
 	}
 	other := url.Values{"title": {"Another Title"}, "command": one["command"]}
-	if status, page := post("/jobs", other); status != http.StatusConflict || !strings.Contains(page, "has begun a job already") || !strings.Contains(page, `value="Another Title"`) {
+	if status, page := post("/jobs", other); status != http.StatusConflict ||
+		!strings.Contains(page, "has begun a job already") || !strings.Contains(page, `value="Another Title"`) {
 		t.Errorf("%d: another title under one command is neither refused nor kept on the form", status)
 	}
 	commands := make([]string, 8)
@@ -224,7 +243,8 @@ func TestTwoAtOnce(t *testing.T) {
 		commands[i] = webtest.Fresh()
 	}
 	together(8, func(i int) {
-		if status, page := post("/jobs", url.Values{"title": {"Eight Alike"}, "command": {commands[i]}}); status != http.StatusOK {
+		if status, page := post("/jobs",
+			url.Values{"title": {"Eight Alike"}, "command": {commands[i]}}); status != http.StatusOK {
 			t.Errorf("%d: %.200s", status, page)
 		}
 	})
@@ -257,16 +277,19 @@ func TestAJobThatCannotBeRead(t *testing.T) {
 	defer db.Close()
 	spoil := func(slug, with string) {
 		t.Helper()
-		_, err := db.Exec(`UPDATE revisions r SET rig = `+with+` FROM jobs j WHERE j.id = r.job_id AND r.number = j.head AND j.slug = $1`, slug)
+		_, err := db.Exec(`UPDATE revisions r SET rig = `+with+
+			` FROM jobs j WHERE j.id = r.job_id AND r.number = j.head AND j.slug = $1`, slug)
 		webtest.Must(t, err)
 	}
 	spoil("wherry-lock-boathouse", `'{"brief":{"title":"Wherry"},"devices":[{"tag":"A","model":"none"}]}'::jsonb`)
 	spoil("saltpan-quay", `'"text"'::jsonb`)
 	status, page := s.Get("/")
-	if status != http.StatusOK || strings.Count(page, "This job cannot be read") != 2 || !strings.Contains(page, "two cannot be read") || !strings.Contains(page, "Marigold Roller Hall") {
+	if status != http.StatusOK || strings.Count(page, "This job cannot be read") != 2 ||
+		!strings.Contains(page, "two cannot be read") || !strings.Contains(page, "Marigold Roller Hall") {
 		t.Errorf("%d: the list of jobs: %s", status, webtest.Heading(page))
 	}
-	if status, page := s.Get(webtest.Boathouse + "/match"); status != http.StatusInternalServerError || !strings.Contains(page, "cannot be read") || !strings.Contains(page, `id="undo"`) {
+	if status, page := s.Get(webtest.Boathouse + "/match"); status != http.StatusInternalServerError ||
+		!strings.Contains(page, "cannot be read") || !strings.Contains(page, `id="undo"`) {
 		t.Errorf("%d: a page of it", status)
 	}
 	if status, page := s.Get(webtest.Hall + "/match"); status != http.StatusOK || !strings.Contains(page, "2.67") {
@@ -275,12 +298,14 @@ func TestAJobThatCannotBeRead(t *testing.T) {
 	_, err = db.Exec(`UPDATE revisions SET version = 99 WHERE number = 1 AND job_id = (SELECT id FROM jobs WHERE slug = 'marigold-roller-hall')`)
 	webtest.Must(t, err)
 	st := storetest.Beside(t, s.Store) // one that remembers nothing
-	if _, err := st.Job(context.Background(), "marigold-roller-hall"); err == nil || !strings.Contains(err.Error(), "a newer Largo wrote it") {
+	if _, err := st.Job(context.Background(), "marigold-roller-hall"); err == nil ||
+		!strings.Contains(err.Error(), "a newer Largo wrote it") {
 		t.Errorf("a document of the future: %v", err)
 	}
 	_, err = db.Exec(`UPDATE models SET doc = '{"id":"fennholt-1400","kind":"amplifier"}' WHERE id = 'fennholt-1400'`)
 	webtest.Must(t, err)
-	if status, page := s.Get("/gear?q=fennholt"); status != http.StatusOK || !strings.Contains(page, "The model fennholt-1400 cannot be read") {
+	if status, page := s.Get("/gear?q=fennholt"); status != http.StatusOK ||
+		!strings.Contains(page, "The model fennholt-1400 cannot be read") {
 		t.Errorf("%d: a model that cannot be read", status)
 	}
 }
@@ -307,7 +332,8 @@ func TestTwoServers(t *testing.T) {
 	time.Sleep(150 * time.Millisecond) // until its listener listens, which has no sign of its own
 	_, page := a.Get(webtest.Boathouse + "/match")
 	command := webtest.CommandOf(page)
-	a.PostInPlace(webtest.Boathouse+"/match/wishes", url.Values{"rev": {"1"}, "command": {command}, "stage": {"match"}, "policy": {"within"}, "bridging": {"never"}})
+	a.PostInPlace(webtest.Boathouse+"/match/wishes", url.Values{"rev": {"1"}, "command": {command}, "stage": {"match"},
+		"policy": {"within"}, "bridging": {"never"}})
 	for e := (store.Event{}); e.Head != 2; {
 		select {
 		case e = <-heard: // the first revision once more, when it began to listen
@@ -319,7 +345,8 @@ func TestTwoServers(t *testing.T) {
 		}
 	}
 	// the page has had no answer yet and sends a second edit to the other server
-	b.PostInPlace(webtest.Boathouse+"/match/wishes", url.Values{"rev": {"1"}, "command": {command}, "stage": {"match"}, "policy": {"tenth over"}, "bridging": {"never"}})
+	b.PostInPlace(webtest.Boathouse+"/match/wishes", url.Values{"rev": {"1"}, "command": {command}, "stage": {"match"},
+		"policy": {"tenth over"}, "bridging": {"never"}})
 	if j := webtest.MustJob(t, a, "wherry-lock-boathouse"); j.Number != 3 || j.Rig.Policy != rig.TenthOver {
 		t.Errorf("revision %d, %s: of two quick edits over two servers one is lost", j.Number, j.Rig.Policy)
 	}
@@ -345,7 +372,8 @@ func hear(s *webtest.Site, job string) <-chan store.Event {
 				}
 				b = []byte(rest)
 				var e store.Event
-				if _, data, ok := strings.Cut(event, "data: "); ok && strings.HasPrefix(event, "event: head") && json.Unmarshal([]byte(data), &e) == nil {
+				if _, data, ok := strings.Cut(event, "data: "); ok && strings.HasPrefix(event, "event: head") &&
+					json.Unmarshal([]byte(data), &e) == nil {
 					heard <- e
 				}
 			}
@@ -364,8 +392,10 @@ func TestOldAddressesLeadOn(t *testing.T) {
 	client := *s.Client()
 	client.CheckRedirect = func(*http.Request, []*http.Request) error { return http.ErrUseLastResponse }
 	for old, now := range map[string]string{
-		"/plan?aim=lightest": "/match/plan?aim=lightest", "/plan/progress?aim=lightest": "/match/plan/progress?aim=lightest", "/output?at=A1%09out+A": "/match/output?at=A1%09out+A",
-		"/whatif?distance=22": "/match/whatif?distance=22", "/hookup?amp=A1&pair=0": "/wire/hookup?amp=A1&pair=0",
+		"/plan?aim=lightest":          "/match/plan?aim=lightest",
+		"/plan/progress?aim=lightest": "/match/plan/progress?aim=lightest",
+		"/output?at=A1%09out+A":       "/match/output?at=A1%09out+A",
+		"/whatif?distance=22":         "/match/whatif?distance=22", "/hookup?amp=A1&pair=0": "/wire/hookup?amp=A1&pair=0",
 	} {
 		res, err := client.Get(s.URL + webtest.Boathouse + old)
 		webtest.Must(t, err)
@@ -374,7 +404,8 @@ func TestOldAddressesLeadOn(t *testing.T) {
 			t.Errorf("%s: %d to %q, want %q", old, res.StatusCode, got, webtest.Boathouse+now)
 		}
 	}
-	if status, page := s.Post("/jobs/saltpan-quay/plan", url.Values{"aim": {"fewest amplifiers"}}); status != http.StatusOK || !strings.Contains(page, "What that changed") {
+	if status, page := s.Post("/jobs/saltpan-quay/plan",
+		url.Values{"aim": {"fewest amplifiers"}}); status != http.StatusOK || !strings.Contains(page, "What that changed") {
 		t.Errorf("%d: a plan sent to its old address", status)
 	}
 }

@@ -12,11 +12,16 @@ import (
 // Forms of any shape: never a fault of ours, never markup as it was typed.
 func FuzzForms(f *testing.F) {
 	s := webtest.Open(f)
-	forms := []string{webtest.Boathouse + "/brief", webtest.Boathouse + "/wire/add", webtest.Boathouse + "/wire/connect", webtest.Boathouse + "/wire/hang", webtest.Boathouse + "/wire/lead", webtest.Boathouse + "/wire/device",
-		webtest.Boathouse + "/wire/place", webtest.Boathouse + "/wire/reading", webtest.Boathouse + "/match/wishes", webtest.Boathouse + "/match/pair", webtest.Boathouse + "/protect/limiter", webtest.Boathouse + "/protect/knob",
-		webtest.Boathouse + "/start/order", webtest.Boathouse + "/mend", webtest.Boathouse + "/undo", webtest.Boathouse + "/history/name", webtest.Boathouse + "/history/restore", webtest.Boathouse + "/match/plan", "/gear/new/amplifier",
+	forms := []string{webtest.Boathouse + "/brief", webtest.Boathouse + "/wire/add", webtest.Boathouse + "/wire/connect",
+		webtest.Boathouse + "/wire/hang", webtest.Boathouse + "/wire/lead", webtest.Boathouse + "/wire/device",
+		webtest.Boathouse + "/wire/place", webtest.Boathouse + "/wire/reading", webtest.Boathouse + "/match/wishes",
+		webtest.Boathouse + "/match/pair", webtest.Boathouse + "/protect/limiter", webtest.Boathouse + "/protect/knob",
+		webtest.Boathouse + "/start/order", webtest.Boathouse + "/mend", webtest.Boathouse + "/undo", webtest.Boathouse +
+			"/history/name", webtest.Boathouse + "/history/restore", webtest.Boathouse + "/match/plan", "/gear/new/amplifier",
 		"/gear/new/loudspeaker", "/stock", "/stock/undo", "/gear/import/take", "/stock/import/take", "/jobs"}
-	for i, body := range []string{"title=x", "rev=1&command=x", "tags=%00", "from=a%09b&to=c", "boxes=TOP+1+to+400&each=1", "x=NaN&y=1e999", "order=&order=", "%ff=%fe", "number=99999999999", "name=<script>alert(1)</script>", "list=id,place,count"} {
+	for i, body := range []string{"title=x", "rev=1&command=x", "tags=%00", "from=a%09b&to=c",
+		"boxes=TOP+1+to+400&each=1", "x=NaN&y=1e999", "order=&order=", "%ff=%fe", "number=99999999999",
+		"name=<script>alert(1)</script>", "list=id,place,count"} {
 		f.Add(uint8(i), body)
 	}
 	f.Fuzz(func(t *testing.T, which uint8, body string) {

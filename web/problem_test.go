@@ -57,7 +57,8 @@ func TestAPageThatCannotBeDrawn(t *testing.T) {
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	req.Header.Set("X-Alpine-Request", "true")
 	page := answered(t, server.Client(), req, http.StatusInternalServerError)
-	for _, want := range []string{"Your edit was kept, as revision 2.", `id="kept"`, `action="` + job + `/undo"`, `name="rev" value="2"`, job + `/match"`, job + `/history"`} {
+	for _, want := range []string{"Your edit was kept, as revision 2.", `id="kept"`, `action="` + job + `/undo"`,
+		`name="rev" value="2"`, job + `/match"`, job + `/history"`} {
 		if !strings.Contains(page, want) {
 			t.Errorf("after an edit that was kept the page lacks %q", want)
 		}
@@ -70,7 +71,8 @@ func TestAPageThatCannotBeDrawn(t *testing.T) {
 	}
 	req, _ = http.NewRequest(http.MethodGet, server.URL+job+"/wire", nil)
 	page = answered(t, server.Client(), req, http.StatusInternalServerError)
-	if !strings.Contains(page, `id="undo"`) || strings.Contains(page, "kept") && !strings.Contains(page, "Nothing of it was changed") && strings.Contains(page, `id="kept"`) {
+	if !strings.Contains(page, `id="undo"`) || strings.Contains(page, "kept") &&
+		!strings.Contains(page, "Nothing of it was changed") && strings.Contains(page, `id="kept"`) {
 		t.Error("a page that cannot be drawn offers no undo, or speaks of an edit")
 	}
 	if !strings.Contains(log.String(), "problem_test.go") || !strings.Contains(log.String(), "goroutine") {
@@ -131,7 +133,8 @@ func TestWhoeverGoesAwayCancels(t *testing.T) {
 // While the database is away a page says what is known of it.
 func TestTheDatabaseIsAway(t *testing.T) {
 	st := storetest.Open(t)
-	s, err := New(st, slog.New(slog.DiscardHandler), WithDatabase(func() string { return "The database has ended and is being started again." }))
+	s, err := New(st, slog.New(slog.DiscardHandler),
+		WithDatabase(func() string { return "The database has ended and is being started again." }))
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -146,7 +149,8 @@ func TestTheDatabaseIsAway(t *testing.T) {
 		}
 	}()
 	req, _ := http.NewRequest(http.MethodGet, server.URL+"/", nil)
-	if page := answered(t, server.Client(), req, http.StatusServiceUnavailable); !strings.Contains(page, "is being started again") || strings.Contains(page, "not kept") {
+	if page := answered(t, server.Client(), req, http.StatusServiceUnavailable); !strings.Contains(page,
+		"is being started again") || strings.Contains(page, "not kept") {
 		t.Error("the page does not say what happens to the database")
 	}
 }

@@ -48,7 +48,8 @@ func TestARoomOfNothing(t *testing.T) {
 	defer server.Close()
 	const job = "/jobs/wherry-lock-boathouse"
 	page := fetched(t, server, job+"/nothing")
-	for _, want := range []string{"<h1>Nothing &lt;at all&gt;</h1>", `href="` + job + `/nothing#at-all"`, "<kbd>n</kbd>", "scripts/nothing.js"} {
+	for _, want := range []string{"<h1>Nothing &lt;at all&gt;</h1>", `href="` + job + `/nothing#at-all"`, "<kbd>n</kbd>",
+		"scripts/nothing.js"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("its page lacks %s", want)
 		}
@@ -61,7 +62,8 @@ func TestARoomOfNothing(t *testing.T) {
 	if !strings.Contains(fetched(t, server, "/static/"+digest+"/styles/largo.css"), ".nothing {") {
 		t.Error("its style is not joined")
 	}
-	if res, err := server.Client().PostForm(server.URL+job+"/nothing/done", nil); err != nil || res.StatusCode != http.StatusUnprocessableEntity {
+	if res, err := server.Client().PostForm(server.URL+job+"/nothing/done", nil); err != nil ||
+		res.StatusCode != http.StatusUnprocessableEntity {
 		t.Errorf("its edit without a revision: %v, %v", res.Status, err)
 	}
 }
@@ -70,10 +72,20 @@ func TestARoomOfNothing(t *testing.T) {
 func TestARoomThatLacksAPart(t *testing.T) {
 	st, log := storetest.Open(t), slog.New(slog.DiscardHandler)
 	for want, change := range map[string]func([]kit.Room) []kit.Room{
-		"the stage wire has no room in the web":                 func(all []kit.Room) []kit.Room { return append(all[:2:2], all[3:]...) },
-		"the room brief has no page brief.html":                 func(all []kit.Room) []kit.Room { all[0].Files = fstest.MapFS{}; return all },
-		"the room brief puts something on the sheet and has no": func(all []kit.Room) []kit.Room { all[0].Sheet = func(*kit.Page) any { return nil }; return all },
-		"the room gear: another room has a page gear":           func(all []kit.Room) []kit.Room { return append(all, all[len(all)-1]) },
+		"the stage wire has no room in the web": func(all []kit.Room) []kit.Room {
+			return append(all[:2:2], all[3:]...)
+		},
+		"the room brief has no page brief.html": func(all []kit.Room) []kit.Room {
+			all[0].Files = fstest.MapFS{}
+			return all
+		},
+		"the room brief puts something on the sheet and has no": func(all []kit.Room) []kit.Room {
+			all[0].Sheet = func(*kit.Page) any { return nil }
+			return all
+		},
+		"the room gear: another room has a page gear": func(all []kit.Room) []kit.Room {
+			return append(all, all[len(all)-1])
+		},
 		"the room twin: template: twin.html:1: unclosed action": func(all []kit.Room) []kit.Room {
 			return append(all, kit.Room{Name: "twin", Files: fstest.MapFS{"twin.html": {Data: []byte("{{")}}})
 		},

@@ -79,7 +79,8 @@ func (s *Server) ServeHTTP(w http.ResponseWriter, r *http.Request) { s.handler.S
 
 // pageGzip packs pages quickly, for they are made anew for each request; what
 // is static is packed better, and a stream of events not at all.
-var pageGzip = gzip.Gzip(gzip.BestSpeed, gzip.WithExcludedPathsRegexs([]string{"^/static/", "/plan/progress$", "/events$"}))
+var pageGzip = gzip.Gzip(gzip.BestSpeed,
+	gzip.WithExcludedPathsRegexs([]string{"^/static/", "/plan/progress$", "/events$"}))
 
 // moved sends whoever asks for the old address of a page of a job on to where it
 // lies now, under its stage, with all that was asked or sent.

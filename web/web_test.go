@@ -20,10 +20,14 @@ func TestMain(m *testing.M) { storetest.Main(m) }
 
 func TestEveryPageAnswers(t *testing.T) {
 	s := webtest.Open(t)
-	paths := []string{"/", "/gear", "/gear/new/amplifier", "/gear/new/loudspeaker", "/gear/new/mixer", "/gear/new/processor", "/gear/new/source", "/gear/new/microphone", "/gear/new/receiver", "/gear/new/DI", "/gear/new/stage box", "/gear/new/network switch", "/gear/new/cable", "/gear/new/generator", "/gear/new/distro", "/stock",
+	paths := []string{"/", "/gear", "/gear/new/amplifier", "/gear/new/loudspeaker", "/gear/new/mixer",
+		"/gear/new/processor", "/gear/new/source", "/gear/new/microphone", "/gear/new/receiver", "/gear/new/DI",
+		"/gear/new/stage box", "/gear/new/network switch", "/gear/new/cable", "/gear/new/generator",
+		"/gear/new/distro", "/stock",
 		"/gear/model/fennholt-1400", "/gear/model/osierby-divide", "/gear/model/lapwell-lark"}
 	for _, job := range []string{webtest.Boathouse, webtest.Hall, "/jobs/saltpan-quay", "/jobs/copperas-meadow"} {
-		for _, page := range []string{"brief", "match", "wire", "wire?device=A1", "protect", "start", "strike", "sheet", "history", "rig.json", "match?sum=A1+out+A&figure=load"} {
+		for _, page := range []string{"brief", "match", "wire", "wire?device=A1", "protect", "start", "strike", "sheet",
+			"history", "rig.json", "match?sum=A1+out+A&figure=load"} {
 			paths = append(paths, job+"/"+page)
 		}
 	}
@@ -38,7 +42,8 @@ func TestEveryPageAnswers(t *testing.T) {
 			}
 		}
 	}
-	for _, p := range []string{"/nope", "/jobs/nope/brief", webtest.Boathouse + "/nope", "/gear/model/nope", "/gear/new/toaster", "/static/nope.css"} {
+	for _, p := range []string{"/nope", "/jobs/nope/brief", webtest.Boathouse + "/nope", "/gear/model/nope",
+		"/gear/new/toaster", "/static/nope.css"} {
 		if status, _ := s.Get(p); status != http.StatusNotFound {
 			t.Errorf("%s: %d, want 404", p, status)
 		}
@@ -66,13 +71,15 @@ func TestAMendIsPreviewedAppliedAndUndone(t *testing.T) {
 		t.Error("looking at a mend changed the rig")
 	}
 	status, page := s.Post(webtest.Hall+"/mend", url.Values{"stage": {"match"}, "finding": {id}, "n": {"0"}})
-	if status != http.StatusOK || strings.Contains(page, "drives 2.67 Ω, below its least of 4 Ω.</b>") || !strings.Contains(page, "What that changed") {
+	if status != http.StatusOK || strings.Contains(page, "drives 2.67 Ω, below its least of 4 Ω.</b>") ||
+		!strings.Contains(page, "What that changed") {
 		t.Errorf("%d: the mend was not made, or its effect not shown", status)
 	}
 	if _, page = s.Post(webtest.Hall+"/undo", url.Values{"stage": {"match"}}); !strings.Contains(page, "drives 2.67 Ω") {
 		t.Error("undo did not bring the overload back")
 	}
-	if _, page = s.Post(webtest.Hall+"/redo", url.Values{"stage": {"match"}}); strings.Contains(page, "One output runs below") {
+	if _, page = s.Post(webtest.Hall+"/redo", url.Values{"stage": {"match"}}); strings.Contains(page,
+		"One output runs below") {
 		t.Error("redo did not mend again")
 	}
 }
@@ -103,7 +110,8 @@ func TestRefusedFormsSayWhyAtTheField(t *testing.T) {
 		{"0 ohms", "/gear/new/amplifier", amp("ratings", "0 ohm 400 W"), "ratings", "above 0 Ω"},
 		{"negative ohms", "/gear/new/amplifier", amp("ratings", "-8 ohm 400 W"), "ratings", "above 0 Ω"},
 		{"8 kW typed as W", "/gear/new/amplifier", amp("ratings", "8 ohm 8 W"), "ratings", "write 8 kW"},
-		{"a falling table", "/gear/new/amplifier", amp("ratings", "8 ohm 700 W\n4 ohm 400 W"), "ratings", "falls where it should rise"},
+		{"a falling table", "/gear/new/amplifier", amp("ratings", "8 ohm 700 W\n4 ohm 400 W"), "ratings",
+			"falls where it should rise"},
 		{"a rating in prose", "/gear/new/amplifier", amp("ratings", "plenty"), "ratings", "neither a load nor a power"},
 		{"half a rating", "/gear/new/amplifier", amp("ratings", "8 ohm"), "ratings", "a load and a power"},
 		{"gain in ohms", "/gear/new/amplifier", amp("gain", "32 ohm"), "gain", "unit should be dB"},
@@ -117,15 +125,23 @@ func TestRefusedFormsSayWhyAtTheField(t *testing.T) {
 		{"a title of script", webtest.Boathouse + "/brief", brief("title", "<b>x</b>"), "title", "may not hold"},
 		{"a date of nowhere", webtest.Boathouse + "/brief", brief("date", "yesterday"), "date", "not a date"},
 		{"half a listener", webtest.Boathouse + "/brief", brief("listeners", "1.5"), "listeners", "not a whole number"},
-		{"a box linked to itself", webtest.Boathouse + "/wire/connect", lead("TOP L2\tlink", "TOP L2\tin"), "to", "cannot be linked to itself"},
-		{"two outputs joined", webtest.Boathouse + "/wire/connect", lead("A2\tout B", "TOP L1\tin"), "to", "join two outputs"},
+		{"a box linked to itself", webtest.Boathouse + "/wire/connect", lead("TOP L2\tlink", "TOP L2\tin"), "to",
+			"cannot be linked to itself"},
+		{"two outputs joined", webtest.Boathouse + "/wire/connect", lead("A2\tout B", "TOP L1\tin"), "to",
+			"join two outputs"},
 		{"nothing chosen", webtest.Boathouse + "/wire/connect", lead("", ""), "from", "Choose an output"},
-		{"a tag used twice", webtest.Boathouse + "/wire/add", url.Values{"model": {"brackwater-reed-10"}, "tags": {"A1"}}, "tags", "already bears"},
-		{"no model", webtest.Boathouse + "/wire/add", url.Values{"model": {"ghost"}, "tags": {"Z1"}}, "model", "Choose a model"},
-		{"boxes on nothing", webtest.Boathouse + "/wire/hang", url.Values{"boxes": {"TOP L1"}, "outputs": {"A9 A"}, "each": {"2"}}, "outputs", "no output"},
-		{"a falling run of tags", webtest.Boathouse + "/wire/hang", url.Values{"boxes": {"TOP 6 to 1"}, "outputs": {"A1 A"}, "each": {"2"}}, "boxes", "should rise"},
-		{"a reading in volts", webtest.Boathouse + "/wire/reading", url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"3 V"}, "list": {"lines"}}, "dc", "unit should be Ω"},
-		{"a peak under rms", webtest.Boathouse + "/protect/limiter", url.Values{"tag": {"A1"}, "port": {"out A"}, "rms": {"50"}, "peak": {"40"}}, "", "never less than its rms"},
+		{"a tag used twice", webtest.Boathouse + "/wire/add", url.Values{"model": {"brackwater-reed-10"}, "tags": {"A1"}},
+			"tags", "already bears"},
+		{"no model", webtest.Boathouse + "/wire/add", url.Values{"model": {"ghost"}, "tags": {"Z1"}}, "model",
+			"Choose a model"},
+		{"boxes on nothing", webtest.Boathouse + "/wire/hang",
+			url.Values{"boxes": {"TOP L1"}, "outputs": {"A9 A"}, "each": {"2"}}, "outputs", "no output"},
+		{"a falling run of tags", webtest.Boathouse + "/wire/hang",
+			url.Values{"boxes": {"TOP 6 to 1"}, "outputs": {"A1 A"}, "each": {"2"}}, "boxes", "should rise"},
+		{"a reading in volts", webtest.Boathouse + "/wire/reading",
+			url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"3 V"}, "list": {"lines"}}, "dc", "unit should be Ω"},
+		{"a peak under rms", webtest.Boathouse + "/protect/limiter",
+			url.Values{"tag": {"A1"}, "port": {"out A"}, "rms": {"50"}, "peak": {"40"}}, "", "never less than its rms"},
 	} {
 		before := s.State()
 		status, page := s.Post(c.path, c.form)
@@ -149,7 +165,8 @@ func TestRefusedFormsSayWhyAtTheField(t *testing.T) {
 	}
 	// A ring of link-throughs: the first box of the chain is pulled off its output.
 	s.Post(webtest.Boathouse+"/wire/disconnect", url.Values{"to": {"TOP L1\tin"}})
-	if status, page := s.Post(webtest.Boathouse+"/wire/connect", lead("TOP L2\tlink", "TOP L1\tin")); status != 422 || !strings.Contains(page, "ring of link-throughs") {
+	if status, page := s.Post(webtest.Boathouse+"/wire/connect", lead("TOP L2\tlink", "TOP L1\tin")); status != 422 ||
+		!strings.Contains(page, "ring of link-throughs") {
 		t.Errorf("a ring of link-throughs: %d", status)
 	}
 }
@@ -164,7 +181,8 @@ func TestConflictOfTwoEditors(t *testing.T) {
 		t.Fatalf("first: %d", status)
 	}
 	status, page := s.Post(webtest.Boathouse+"/match/wishes", wishes("tenth over"))
-	if status != http.StatusConflict || !strings.Contains(page, "Somebody else has changed this rig") || !strings.Contains(page, "What somebody else changed") {
+	if status != http.StatusConflict || !strings.Contains(page, "Somebody else has changed this rig") ||
+		!strings.Contains(page, "What somebody else changed") {
 		t.Errorf("second: %d, want 409 and what the first changed", status)
 	}
 	again := regexp.MustCompile(`(?s)<form class="again".*?</form>`).FindString(page)
@@ -190,7 +208,8 @@ func TestStrangersAreKeptOut(t *testing.T) {
 	if res.StatusCode != http.StatusForbidden {
 		t.Errorf("a post from another site: %d, want 403", res.StatusCode)
 	}
-	for host, want := range map[string]int{"evil.example:80": 421, "192.0.2.7": 421, "localhost:8035": 200, "127.0.0.1": 200, "[::1]:8035": 200} {
+	for host, want := range map[string]int{"evil.example:80": 421, "192.0.2.7": 421, "localhost:8035": 200,
+		"127.0.0.1": 200, "[::1]:8035": 200} {
 		req, _ := http.NewRequest("GET", s.URL+"/", nil)
 		req.Host = host
 		res, err := s.Client().Do(req)
@@ -203,11 +222,13 @@ func TestStrangersAreKeptOut(t *testing.T) {
 	res, err = s.Client().Get(s.URL + "/")
 	webtest.Must(t, err)
 	res.Body.Close()
-	if csp := res.Header.Get("Content-Security-Policy"); !strings.Contains(csp, "default-src 'self'") || strings.Contains(csp, "unsafe") {
+	if csp := res.Header.Get("Content-Security-Policy"); !strings.Contains(csp, "default-src 'self'") ||
+		strings.Contains(csp, "unsafe") {
 		t.Errorf("policy %q", csp)
 	}
 	long := url.Values{"title": {strings.Repeat("x", 300<<10)}}
-	if status, page := s.Post(webtest.Boathouse+"/brief", long); status != http.StatusRequestEntityTooLarge || !strings.Contains(page, "larger than Largo takes") {
+	if status, page := s.Post(webtest.Boathouse+"/brief", long); status != http.StatusRequestEntityTooLarge ||
+		!strings.Contains(page, "larger than Largo takes") {
 		t.Errorf("a form of 300 kB: %d, want 413", status)
 	}
 }
@@ -221,14 +242,16 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 	}
 	webtest.Must(t, storetest.Cluster.Kill())
 	status, page := s.Post(webtest.Boathouse+"/match/wishes", form())
-	if status != http.StatusServiceUnavailable || !strings.Contains(page, "The edit was not kept. The database does not answer") {
+	if status != http.StatusServiceUnavailable ||
+		!strings.Contains(page, "The edit was not kept. The database does not answer") {
 		t.Errorf("%d while the database is away", status)
 	}
 	if status, _ := s.Get("/healthz"); status != http.StatusServiceUnavailable {
 		t.Errorf("healthz %d while the database is away", status)
 	}
 	webtest.Must(t, storetest.Cluster.Restart(context.Background()))
-	if status, page := s.Post(webtest.Boathouse+"/match/wishes", form()); status != http.StatusOK || !strings.Contains(page, `value="within" selected`) {
+	if status, page := s.Post(webtest.Boathouse+"/match/wishes", form()); status != http.StatusOK ||
+		!strings.Contains(page, `value="within" selected`) {
 		t.Errorf("%d after it came back", status)
 	}
 	if status, _ := s.Get("/healthz"); status != http.StatusOK {
@@ -240,8 +263,10 @@ func TestDatabaseGoneAndBack(t *testing.T) {
 // 15 ms. It prints the median of each.
 func BenchmarkPages(b *testing.B) {
 	s := webtest.Open(b)
-	for _, path := range []string{"/", webtest.Boathouse + "/brief", webtest.Boathouse + "/match", webtest.Boathouse + "/wire", webtest.Boathouse + "/protect", webtest.Boathouse + "/start",
-		webtest.Boathouse + "/strike", webtest.Boathouse + "/sheet", webtest.Boathouse + "/history", webtest.Hall + "/match", "/gear", "/gear/model/fennholt-1400"} {
+	for _, path := range []string{"/", webtest.Boathouse + "/brief", webtest.Boathouse + "/match", webtest.Boathouse +
+		"/wire", webtest.Boathouse + "/protect", webtest.Boathouse + "/start",
+		webtest.Boathouse + "/strike", webtest.Boathouse + "/sheet", webtest.Boathouse + "/history",
+		webtest.Hall + "/match", "/gear", "/gear/model/fennholt-1400"} {
 		b.Run(strings.Trim(path, "/"), func(b *testing.B) {
 			var took []time.Duration
 			for b.Loop() {
@@ -263,7 +288,9 @@ func BenchmarkEdit(b *testing.B) {
 	policies := []string{"within", "headroom"}
 	rev := 1
 	for b.Loop() {
-		status, _ := s.Post(webtest.Boathouse+"/match/wishes", url.Values{"policy": {policies[rev%2]}, "bridging": {"never"}, "rev": {fmt.Sprint(rev)}, "command": {webtest.Fresh()}})
+		status, _ := s.Post(webtest.Boathouse+"/match/wishes",
+			url.Values{"policy": {policies[rev%2]}, "bridging": {"never"}, "rev": {fmt.Sprint(rev)},
+				"command": {webtest.Fresh()}})
 		if status != http.StatusOK {
 			b.Fatal(status)
 		}
@@ -280,10 +307,12 @@ func TestAllAlikeAreMendedTogether(t *testing.T) {
 		t.Fatal("two limiters that are not set are not offered together")
 	}
 	q := url.Values{"finding": {"protect.limiter-unset@A4@out A"}, "n": {"all"}, "stage": {"protect"}}
-	if _, page := s.Get(meadow + "/protect?mend=" + url.QueryEscape(q.Get("finding")) + "&n=all"); !strings.Contains(page, "WEDGE 2 stands") || !strings.Contains(page, "Do it") {
+	if _, page := s.Get(meadow + "/protect?mend=" + url.QueryEscape(q.Get("finding")) +
+		"&n=all"); !strings.Contains(page, "WEDGE 2 stands") || !strings.Contains(page, "Do it") {
 		t.Error("what it would do is not shown")
 	}
-	if status, page := s.Post(meadow+"/mend", q); status != http.StatusOK || strings.Contains(page, "no complete limiter is on record.</b>") {
+	if status, page := s.Post(meadow+"/mend", q); status != http.StatusOK ||
+		strings.Contains(page, "no complete limiter is on record.</b>") {
 		t.Errorf("%d: they were not mended together", status)
 	}
 	if _, page := s.Get(meadow + "/history"); !strings.Contains(page, "and 1 more alike") {
@@ -300,7 +329,8 @@ func TestAPageIsQuickerThanItsAnswer(t *testing.T) {
 	s := webtest.Open(t)
 	_, page := s.Get(webtest.Boathouse + "/wire")
 	send := func(tag, x string) {
-		s.PostInPlace(webtest.Boathouse+"/wire/place", url.Values{"tag": {tag}, "x": {x}, "y": {"300"}, "rev": {"1"}, "command": {webtest.CommandOf(page)}})
+		s.PostInPlace(webtest.Boathouse+"/wire/place", url.Values{"tag": {tag}, "x": {x}, "y": {"300"}, "rev": {"1"},
+			"command": {webtest.CommandOf(page)}})
 	}
 	var sent sync.WaitGroup
 	for _, tag := range []string{"A1", "A1", "DESK", "A3"} {
@@ -314,7 +344,9 @@ func TestAPageIsQuickerThanItsAnswer(t *testing.T) {
 		}
 	}
 	_, other := s.Get(webtest.Boathouse + "/wire")
-	if status, _ := s.Post(webtest.Boathouse+"/wire/place", url.Values{"tag": {"CUES"}, "x": {"9"}, "y": {"300"}, "rev": {"1"}, "command": {webtest.CommandOf(other)}}); status != http.StatusConflict {
+	if status, _ := s.Post(webtest.Boathouse+"/wire/place",
+		url.Values{"tag": {"CUES"}, "x": {"9"}, "y": {"300"}, "rev": {"1"},
+			"command": {webtest.CommandOf(other)}}); status != http.StatusConflict {
 		t.Errorf("%d: another page's edit was made on a state that it had not seen", status)
 	}
 }

@@ -18,7 +18,8 @@ func applyCommand() *cobra.Command {
 		Use:   "apply FILE --edit EDIT.json",
 		Short: "Make an edit on a rig file: print the rig that comes of it",
 		Long: "Make an edit on a rig file: print the rig that comes of it. The file itself stays as it is.\n\n" +
-			"An edit is JSON, as the mends of `largo check --json` have it: {\"edit\": \"set pair\", \"with\": {...}}.\nEither file may be - for standard input. Exits 1 when the edit cannot be made.",
+			"An edit is JSON, as the mends of `largo check --json` have it: {\"edit\": \"set pair\", \"with\": " +
+			"{...}}.\nEither file may be - for standard input. Exits 1 when the edit cannot be made.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			r, err := readRigFile(args[0], c.InOrStdin())

@@ -100,7 +100,8 @@ func restoreCommand() *cobra.Command {
 				} else if err != nil {
 					return exit{1, err.Error()}
 				}
-				fmt.Fprintf(c.OutOrStdout(), "Restored what was kept on %s:\n", done.At.Local().Format("2 January 2006 at 15:04:05"))
+				fmt.Fprintf(c.OutOrStdout(), "Restored what was kept on %s:\n",
+					done.At.Local().Format("2 January 2006 at 15:04:05"))
 				for _, table := range slices.Sorted(maps.Keys(done.Rows)) {
 					fmt.Fprintf(c.OutOrStdout(), "  %6d %s\n", done.Rows[table], strings.ReplaceAll(table, "_", " "))
 				}
@@ -118,7 +119,8 @@ type place struct{ data, database string }
 
 func (p *place) flags(c *cobra.Command) {
 	c.Flags().StringVar(&p.data, "data", orDefault("LARGO_DATA", ".largo"), "folder of the database cluster (LARGO_DATA)")
-	c.Flags().StringVar(&p.database, "database", os.Getenv("LARGO_DATABASE"), "URL of a PostgreSQL database to use instead of a cluster of our own (LARGO_DATABASE)")
+	c.Flags().StringVar(&p.database, "database", os.Getenv("LARGO_DATABASE"),
+		"URL of a PostgreSQL database to use instead of a cluster of our own (LARGO_DATABASE)")
 }
 
 // with opens the database, of a running Largo or of one started for the

@@ -117,7 +117,8 @@ func brew(t *testing.T, editors int, servers ...string) *storm {
 
 func (s *storm) begin(i int) string {
 	s.t.Helper()
-	res, err := http.PostForm("http://"+s.servers[0]+"/jobs", url.Values{"title": {fmt.Sprintf("Storm %d", i)}, "command": {uuid.NewString()}})
+	res, err := http.PostForm("http://"+s.servers[0]+"/jobs",
+		url.Values{"title": {fmt.Sprintf("Storm %d", i)}, "command": {uuid.NewString()}})
 	if err != nil {
 		s.t.Fatal(err)
 	}
@@ -157,7 +158,8 @@ func (s *storm) edit(i int, job string) {
 			time.Sleep(5 * time.Millisecond)
 		}
 		place := fmt.Sprintf("e%d-%d", i, n)
-		form := url.Values{"rev": {rev}, "command": {command}, "stage": {"brief"}, "title": {fmt.Sprintf("Storm %d", i)}, "place": {place}}
+		form := url.Values{"rev": {rev}, "command": {command}, "stage": {"brief"}, "title": {fmt.Sprintf("Storm %d", i)},
+			"place": {place}}
 		if s.persist(client, job, form, n) {
 			s.confirmed[i] = append(s.confirmed[i], place)
 		}
@@ -175,7 +177,8 @@ func (s *storm) persist(client *http.Client, job string, form url.Values, n int)
 		var all sync.WaitGroup
 		for k := range statuses {
 			all.Go(func() {
-				req, err := http.NewRequest(http.MethodPost, "http://"+s.servers[(n+try+k)%len(s.servers)]+job+"/brief", strings.NewReader(form.Encode()))
+				req, err := http.NewRequest(http.MethodPost, "http://"+s.servers[(n+try+k)%len(s.servers)]+job+"/brief",
+					strings.NewReader(form.Encode()))
 				if err != nil {
 					return
 				}
@@ -214,7 +217,9 @@ func (s *storm) count(dsn string) {
 	defer conn.Close(ctx)
 	confirmed, lost, doubled, half := 0, 0, 0, 0
 	for i, job := range s.jobs {
-		rows, err := conn.Query(ctx, `SELECT r.brief->>'place' FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1`, strings.TrimPrefix(job, "/jobs/"))
+		rows, err := conn.Query(ctx,
+			`SELECT r.brief->>'place' FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1`,
+			strings.TrimPrefix(job, "/jobs/"))
 		if err != nil {
 			s.t.Fatal(err)
 		}
@@ -392,7 +397,8 @@ func TestChaosFullDisk(t *testing.T) {
 	if err := os.MkdirAll(data, 0o755); err != nil {
 		t.Fatal(err)
 	}
-	if out, err := exec.Command("mount", "-t", "tmpfs", "-o", "size=180m,mode=755", "tmpfs", data).CombinedOutput(); err != nil {
+	if out, err := exec.Command("mount", "-t", "tmpfs", "-o", "size=180m,mode=755", "tmpfs",
+		data).CombinedOutput(); err != nil {
 		t.Skipf("no small disk can be mounted here: %s", out)
 	}
 	defer func() { _ = exec.Command("umount", "-l", data).Run() }()
@@ -406,7 +412,8 @@ func TestChaosFullDisk(t *testing.T) {
 		time.Sleep(200 * time.Millisecond)
 		fill(ballast)
 		for range 100 { // until it is said, with an act that needs room
-			res, err := http.PostForm("http://"+s.addr+"/jobs", url.Values{"title": {strings.Repeat("Full ", 20)}, "command": {uuid.NewString()}})
+			res, err := http.PostForm("http://"+s.addr+"/jobs",
+				url.Values{"title": {strings.Repeat("Full ", 20)}, "command": {uuid.NewString()}})
 			if err == nil {
 				b, _ := io.ReadAll(res.Body)
 				res.Body.Close()

@@ -25,7 +25,8 @@ func checkCommand() *cobra.Command {
 		Use:   "check FILE",
 		Short: "Check a rig file: print its findings and figures",
 		Long: "Check a rig file: print its findings and figures.\n\n" +
-			"Exits 0 when nothing is at stop, 2 when something is, 1 when the file cannot be read.\nFILE may be - for standard input.",
+			"Exits 0 when nothing is at stop, 2 when something is, 1 when the file cannot be read.\nFILE may be - for " +
+			"standard input.",
 		Args: cobra.ExactArgs(1),
 		RunE: func(c *cobra.Command, args []string) error {
 			report, err := readReport(args[0], c.InOrStdin())
@@ -171,5 +172,6 @@ func writeJSON(w io.Writer, p *survey.Report) error {
 		Figures  []stage.Place     `json:"figures"`
 		Start    any               `json:"start"`
 		Strike   any               `json:"strike"`
-	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Answers(), p.Findings, p.Places(), survey.Of[start.Verdict](p).Steps, survey.Of[strike.Verdict](p).Steps})
+	}{p.Rig().Brief.Title, finding.Worst(p.Findings), p.Answers(), p.Findings, p.Places(),
+		survey.Of[start.Verdict](p).Steps, survey.Of[strike.Verdict](p).Steps})
 }

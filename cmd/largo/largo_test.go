@@ -112,11 +112,13 @@ func TestMatchCommand(t *testing.T) {
 	if !plan.Proved || plan.Amplifiers != 3 || plan.Weight != 36 || boxes != 8 {
 		t.Errorf("%+v, %d boxes", plan, boxes)
 	}
-	if out, code, said := runCommand(t, matchCommand(), "../../demo/rigs/4-copperas-meadow.json"); code != 0 || !strings.Contains(out, "TWIN L low") || !strings.Contains(out, "TWIN L high") {
+	if out, code, said := runCommand(t, matchCommand(), "../../demo/rigs/4-copperas-meadow.json"); code != 0 ||
+		!strings.Contains(out, "TWIN L low") || !strings.Contains(out, "TWIN L high") {
 		t.Errorf("%d %s: the ways of a box are not told apart:\n%s", code, said, out)
 	}
 	judge, err := exec.Command("glpsol", "--freemps", mps, "--min").CombinedOutput()
-	if err != nil || !bytes.Contains(judge, []byte("INTEGER OPTIMAL SOLUTION FOUND")) || !bytes.Contains(judge, []byte("mip =   3.")) {
+	if err != nil || !bytes.Contains(judge, []byte("INTEGER OPTIMAL SOLUTION FOUND")) ||
+		!bytes.Contains(judge, []byte("mip =   3.")) {
 		t.Errorf("glpsol: %v\n%s", err, judge)
 	}
 	empty := filepath.Join(t.TempDir(), "empty.json")
@@ -125,16 +127,20 @@ func TestMatchCommand(t *testing.T) {
 	if err := os.WriteFile(empty, []byte(nothing), 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, code, said = runCommand(t, matchCommand(), empty); code != 2 || !strings.Contains(said, "there is no box to plan for") {
+	if _, code, said = runCommand(t, matchCommand(), empty); code != 2 ||
+		!strings.Contains(said, "there is no box to plan for") {
 		t.Errorf("%d, %q: want that a rig without boxes has no plan", code, said)
 	}
-	if _, code, said = runCommand(t, matchCommand(), quay); code != 2 || !strings.Contains(said, "Nothing here suits Column 6") {
+	if _, code, said = runCommand(t, matchCommand(), quay); code != 2 ||
+		!strings.Contains(said, "Nothing here suits Column 6") {
 		t.Errorf("%d, %q: want why nothing suits the columns", code, said)
 	}
-	if _, code, said = runCommand(t, matchCommand(), append(owned, quay, "--spare", "1")...); code != 2 || !strings.Contains(said, "spare amplifiers in the truck") {
+	if _, code, said = runCommand(t, matchCommand(), append(owned, quay, "--spare", "1")...); code != 2 ||
+		!strings.Contains(said, "spare amplifiers in the truck") {
 		t.Errorf("%d, %q: want what to give up", code, said)
 	}
-	for _, bad := range [][]string{{quay, "--aim", "prettiest"}, {quay, "--circuits", "many"}, {quay, "--stock", "../../demo/stock.csv"}, {"nowhere.json"}} {
+	for _, bad := range [][]string{{quay, "--aim", "prettiest"}, {quay, "--circuits", "many"},
+		{quay, "--stock", "../../demo/stock.csv"}, {"nowhere.json"}} {
 		if _, code, said = runCommand(t, matchCommand(), bad...); code != 1 || said == "" {
 			t.Errorf("%v: %d, %q; want 1 and a sentence", bad, code, said)
 		}
@@ -270,7 +276,9 @@ func TestDemoKeepsItsData(t *testing.T) {
 		t.Fatal(err)
 	}
 	res.Body.Close()
-	res, err = http.PostForm(first.url+"/jobs/saltpan-quay/match/wishes", map[string][]string{"rev": {"1"}, "command": {"00000000-0000-4000-8000-0000000000aa"}, "policy": {"within"}, "bridging": {"never"}})
+	res, err = http.PostForm(first.url+"/jobs/saltpan-quay/match/wishes",
+		map[string][]string{"rev": {"1"}, "command": {"00000000-0000-4000-8000-0000000000aa"}, "policy": {"within"},
+			"bridging": {"never"}})
 	if err != nil {
 		t.Fatal(err)
 	}
@@ -288,7 +296,8 @@ func TestDemoKeepsItsData(t *testing.T) {
 	}
 
 	again := startDemo(t, data)
-	if _, page := again.get(t, "/jobs/saltpan-quay/match"); !strings.Contains(page, `value="within" selected`) || !strings.Contains(page, "revision 2,") {
+	if _, page := again.get(t, "/jobs/saltpan-quay/match"); !strings.Contains(page, `value="within" selected`) ||
+		!strings.Contains(page, "revision 2,") {
 		t.Error("the edit of the first run is gone")
 	}
 	_ = again.stop(t, syscall.SIGKILL)
@@ -367,19 +376,23 @@ func TestBackupAndRestore(t *testing.T) {
 	if _, page := l.get(t, "/"); !strings.Contains(page, "No backup was made yet") {
 		t.Error("the page does not say that there is no backup")
 	}
-	if out, code, said := runCommand(t, backupCommand(), file, "--data", first); code != 0 || !strings.Contains(out, "rows copied") {
+	if out, code, said := runCommand(t, backupCommand(), file, "--data", first); code != 0 ||
+		!strings.Contains(out, "rows copied") {
 		t.Fatalf("%d %s %s", code, out, said)
 	}
 	if _, page := l.get(t, "/"); !strings.Contains(page, "The last backup was made on") {
 		t.Error("the page does not say when the last backup was made")
 	}
-	if _, code, said := runCommand(t, backupCommand(), file, "--data", first); code != 1 || !strings.Contains(said, "is there already") {
+	if _, code, said := runCommand(t, backupCommand(), file, "--data", first); code != 1 ||
+		!strings.Contains(said, "is there already") {
 		t.Errorf("%d %q: a backup was written over", code, said)
 	}
-	if out, code, said := runCommand(t, restoreCommand(), file, "--data", second); code != 0 || !strings.Contains(out, "4 jobs") {
+	if out, code, said := runCommand(t, restoreCommand(), file, "--data", second); code != 0 ||
+		!strings.Contains(out, "4 jobs") {
 		t.Fatalf("%d %s %s", code, out, said)
 	}
-	if _, code, said := runCommand(t, restoreCommand(), file, "--data", first); code != 1 || !strings.Contains(said, "--replace") {
+	if _, code, said := runCommand(t, restoreCommand(), file, "--data", first); code != 1 ||
+		!strings.Contains(said, "--replace") {
 		t.Errorf("%d %q: a restore over what a running Largo holds", code, said)
 	}
 	half := filepath.Join(dir, "half.largo")
@@ -390,11 +403,13 @@ func TestBackupAndRestore(t *testing.T) {
 	if err := os.WriteFile(half, whole[:len(whole)/2], 0o600); err != nil {
 		t.Fatal(err)
 	}
-	if _, code, said := runCommand(t, restoreCommand(), half, "--data", second, "--replace"); code != 1 || !strings.Contains(said, "nothing was restored") {
+	if _, code, said := runCommand(t, restoreCommand(), half, "--data", second, "--replace"); code != 1 ||
+		!strings.Contains(said, "nothing was restored") {
 		t.Errorf("%d %q: half a file", code, said)
 	}
 	twin := startDemo(t, second)
-	for _, path := range []string{"/jobs/saltpan-quay/match", "/jobs/marigold-roller-hall/sheet", "/stock.csv", "/gear.csv"} {
+	for _, path := range []string{"/jobs/saltpan-quay/match", "/jobs/marigold-roller-hall/sheet", "/stock.csv",
+		"/gear.csv"} {
 		_, a := l.get(t, path)
 		_, b := twin.get(t, path)
 		if unlike(a) != unlike(b) {
@@ -453,7 +468,8 @@ func TestApplyMakesAMend(t *testing.T) {
 		t.Errorf("only %d mends were made", made)
 	}
 	bad := filepath.Join(t.TempDir(), "bad.json")
-	for text, say := range map[string]string{`{"edit":"remove device","with":{"tag":"GHOST"}}`: "no device", `{"edit":"explode"}`: "There is no edit", `nonsense`: "This is no edit"} {
+	for text, say := range map[string]string{`{"edit":"remove device","with":{"tag":"GHOST"}}`: "no device",
+		`{"edit":"explode"}`: "There is no edit", `nonsense`: "This is no edit"} {
 		if err := os.WriteFile(bad, []byte(text), 0o600); err != nil {
 			t.Fatal(err)
 		}

@@ -31,7 +31,8 @@ func TestLoad(t *testing.T) {
 	}
 	client := &http.Client{Transport: &http.Transport{MaxIdleConnsPerHost: readers + editors}, Timeout: 30 * time.Second}
 	paths := []string{"/", "/gear", "/stock"}
-	for _, job := range append([]string{"/jobs/wherry-lock-boathouse", "/jobs/saltpan-quay", "/jobs/copperas-meadow"}, jobs...) {
+	for _, job := range append([]string{"/jobs/wherry-lock-boathouse", "/jobs/saltpan-quay", "/jobs/copperas-meadow"},
+		jobs...) {
 		for _, page := range []string{"brief", "match", "wire", "protect", "start", "strike", "sheet", "history"} {
 			paths = append(paths, job+"/"+page)
 		}
@@ -75,7 +76,8 @@ func TestLoad(t *testing.T) {
 		at := func(p float64) time.Duration {
 			return of[min(len(of)-1, int(p*float64(len(of))))].Round(time.Millisecond)
 		}
-		t.Logf("%s: %d, median %s, p90 %s, p99 %s, most %s", what, len(of), at(0.5), at(0.9), at(0.99), of[len(of)-1].Round(time.Millisecond))
+		t.Logf("%s: %d, median %s, p90 %s, p99 %s, most %s", what, len(of), at(0.5), at(0.9), at(0.99),
+			of[len(of)-1].Round(time.Millisecond))
 	}
 	if len(errs) > 0 {
 		t.Errorf("errors: %v", errs)

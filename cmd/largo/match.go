@@ -36,7 +36,8 @@ func matchCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "match FILE",
 		Short: "Find the best amplifiers for the boxes of a rig file",
-		Long: "Find the best amplifiers for the boxes of a rig file, under the power policy and the bridging school that it names:\n" +
+		Long: "Find the best amplifiers for the boxes of a rig file, under the power policy and the bridging school that " +
+			"it names:\n" +
 			"from the amplifiers in the rig and, with --stock and --gear, from those owned.\n\n" +
 			"Exits 0 with a plan, 2 when there is none, 1 when a file cannot be read. FILE may be - for standard input.",
 		Args: cobra.ExactArgs(1),
@@ -162,7 +163,8 @@ func writeMPS(path string, p plan.Problem, aim plan.Aim) error {
 	if err != nil {
 		return err
 	}
-	return errors.Join(exchange.WriteMPS(f, p.Judged(aim), "made least: "+string(aim)+", the second aim scaled below one step of the first"), f.Close())
+	return errors.Join(exchange.WriteMPS(f, p.Judged(aim), "made least: "+string(aim)+
+		", the second aim scaled below one step of the first"), f.Close())
 }
 
 func noPlan(out io.Writer, ctx context.Context, report *survey.Report, p plan.Problem, best plan.Plan) error {
@@ -186,7 +188,8 @@ func noPlan(out io.Writer, ctx context.Context, report *survey.Report, p plan.Pr
 func planText(w io.Writer, p plan.Plan, left []plan.Left) error {
 	out := &printer{w: w}
 	t := p.Totals
-	out.line("%d amplifiers, %s, %s on ordinary music, least power %.2f times the rating; %s: %s", t.Amplifiers, t.Weight, t.Draw, t.Ratio, p.Aim, p.Off())
+	out.line("%d amplifiers, %s, %s on ordinary music, least power %.2f times the rating; %s: %s", t.Amplifiers,
+		t.Weight, t.Draw, t.Ratio, p.Aim, p.Off())
 	for _, a := range p.Amps {
 		note := ""
 		if a.New {
@@ -194,7 +197,8 @@ func planText(w io.Writer, p plan.Plan, left []plan.Left) error {
 		}
 		out.line("\n%s  %s%s", a.Tag, a.Model.Title(), note)
 		for _, o := range a.Outputs {
-			out.line("  %-9s %-9s %-8s %-8s %.2f times  %s", o.Port, o.Mode, o.Load, o.Power, o.Ratio, strings.Join(o.Hung(), ", "))
+			out.line("  %-9s %-9s %-8s %-8s %.2f times  %s", o.Port, o.Mode, o.Load, o.Power, o.Ratio,
+				strings.Join(o.Hung(), ", "))
 		}
 	}
 	for _, l := range left {
@@ -248,5 +252,6 @@ func planJSON(w io.Writer, p plan.Plan, left []plan.Left) error {
 		Ratio      float64       `json:"ratio"`
 		Plan       []amplifier   `json:"plan"`
 		Left       []plan.Left   `json:"left,omitempty"`
-	}{p.Aim, p.Proved, min(p.Gap, 1e9), p.Totals.Amplifiers, p.Totals.Weight, p.Totals.Draw, p.Totals.Hire, p.Totals.Bridged, p.Totals.Ratio, amps, left})
+	}{p.Aim, p.Proved, min(p.Gap, 1e9), p.Totals.Amplifiers, p.Totals.Weight, p.Totals.Draw, p.Totals.Hire,
+		p.Totals.Bridged, p.Totals.Ratio, amps, left})
 }

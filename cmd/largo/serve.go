@@ -47,9 +47,11 @@ func serveCommand(use, short string, tour bool) *cobra.Command {
 		},
 	}
 	f := c.Flags()
-	f.StringVar(&s.addr, "addr", orDefault("LARGO_ADDR", "127.0.0.1:8035"), "address to serve on; loopback only (LARGO_ADDR)")
+	f.StringVar(&s.addr, "addr", orDefault("LARGO_ADDR", "127.0.0.1:8035"),
+		"address to serve on; loopback only (LARGO_ADDR)")
 	f.StringVar(&s.data, "data", orDefault("LARGO_DATA", ".largo"), "folder of the database cluster (LARGO_DATA)")
-	f.StringVar(&s.database, "database", os.Getenv("LARGO_DATABASE"), "URL of a PostgreSQL database to use instead of a cluster of our own (LARGO_DATABASE)")
+	f.StringVar(&s.database, "database", os.Getenv("LARGO_DATABASE"),
+		"URL of a PostgreSQL database to use instead of a cluster of our own (LARGO_DATABASE)")
 	f.StringVar(&s.logLevel, "log", orDefault("LARGO_LOG", "warn"), "debug, info, warn or error (LARGO_LOG)")
 	return c
 }
@@ -139,7 +141,8 @@ func listen(addr string) (net.Listener, error) {
 		return nil, exit{1, fmt.Sprintf("%q is not an address; write it as 127.0.0.1:8035", addr)}
 	}
 	if ip := net.ParseIP(host); host != "localhost" && (ip == nil || !ip.IsLoopback()) {
-		return nil, exit{1, fmt.Sprintf("Largo serves this machine alone, as it has no accounts yet; %s is not a loopback address", host)}
+		return nil, exit{1, fmt.Sprintf("Largo serves this machine alone, as it has no accounts yet; %s is not a "+
+			"loopback address", host)}
 	}
 	l, err := net.Listen("tcp", addr)
 	if errors.Is(err, syscall.EADDRINUSE) {
@@ -151,7 +154,8 @@ func listen(addr string) (net.Listener, error) {
 // serveUntil serves until the context ends. Then ending is called, by which
 // open streams end, and all other requests are answered.
 func serveUntil(ctx context.Context, l net.Listener, h http.Handler, ending func()) error {
-	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute, WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute}
+	srv := &http.Server{Handler: h, ReadHeaderTimeout: 10 * time.Second, ReadTimeout: time.Minute,
+		WriteTimeout: time.Minute, IdleTimeout: 2 * time.Minute}
 	srv.RegisterOnShutdown(ending)
 	failed := make(chan error, 1)
 	go func() { failed <- srv.Serve(l) }()

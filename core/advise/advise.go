@@ -49,7 +49,8 @@ func louder(gain reckon.Figure) reckon.Figure {
 	if !gain.Known() {
 		return reckon.Unknown("louder", "N", "as loud as people would call it", gain.Lacks)
 	}
-	return reckon.Ratio("louder", "N", "as loud as people would call it", float64(Louder(unit.Decibel(gain.Value))), "2^({ΔL} / 10 dB)", gain.As("ΔL")).
+	return reckon.Ratio("louder", "N", "as loud as people would call it", float64(Louder(unit.Decibel(gain.Value))),
+		"2^({ΔL} / 10 dB)", gain.As("ΔL")).
 		Noting("Some say twice at 6 dB; in the deep bass 5 to 6 dB are.").Because("sone scale")
 }
 
@@ -102,15 +103,19 @@ func choose(name string, o match.Output, m *gear.Model, mode gear.Mode) Choice {
 	n := len(o.Boxes)
 	c.Power = reckon.Unknown("boxPower", "Pbox", "power at each box", power.Lacks)
 	if power.Known() {
-		c.Power = reckon.Of("boxPower", "Pbox", "power at each box", unit.Watt(power.Value/float64(n)), "{P} / {n}", power.As("P"), reckon.Count("n", "boxes", float64(n))).Because("ratings table")
+		c.Power = reckon.Of("boxPower", "Pbox", "power at each box", unit.Watt(power.Value/float64(n)), "{P} / {n}",
+			power.As("P"), reckon.Count("n", "boxes", float64(n))).Because("ratings table")
 		c.mains(m, power, mode)
 	} else {
-		c.Draw, c.Heat = reckon.Unknown("draw", "Pin", "taken from the mains on music", power.Lacks), reckon.Unknown("heat", "Ph", "heat in it on music", power.Lacks)
+		c.Draw, c.Heat = reckon.Unknown("draw", "Pin", "taken from the mains on music", power.Lacks),
+			reckon.Unknown("heat", "Ph", "heat in it on music", power.Lacks)
 	}
 	if inside, known := amp.OutputImpedance(mode); known {
-		c.Damping = reckon.Ratio("damping", "D", "damping at its terminals", float64(z/inside), "{Z} / {Zo}", reckon.In("Z", "load", z, ""), reckon.In("Zo", "output impedance", inside, ""))
+		c.Damping = reckon.Ratio("damping", "D", "damping at its terminals", float64(z/inside), "{Z} / {Zo}",
+			reckon.In("Z", "load", z, ""), reckon.In("Zo", "output impedance", inside, ""))
 	} else {
-		c.Damping = reckon.Unknown("damping", "D", "damping at its terminals", "the sheet gives neither output impedance nor a damping factor with its load")
+		c.Damping = reckon.Unknown("damping", "D", "damping at its terminals",
+			"the sheet gives neither output impedance nor a damping factor with its load")
 	}
 	return c
 }
@@ -126,9 +131,12 @@ func (c *Choice) mains(m *gear.Model, power reckon.Figure, mode gear.Mode) {
 	idle := t.Idle * unit.Watt(channels/float64(m.Amplifier.Channels))
 	out := unit.Watt(power.Value * match.ProgrammePart)
 	taken := idle + out/unit.Watt(t.Efficiency)
-	c.Draw = reckon.Of("draw", "Pin", "taken from the mains on music", taken, "{P0} + {P} / 8 / {η}", reckon.In("P0", "idle, its channels' part", idle, ""), power.As("P"), reckon.Count("η", "efficiency", float64(t.Efficiency))).
+	c.Draw = reckon.Of("draw", "Pin", "taken from the mains on music", taken, "{P0} + {P} / 8 / {η}",
+		reckon.In("P0", "idle, its channels' part", idle, ""), power.As("P"),
+		reckon.Count("η", "efficiency", float64(t.Efficiency))).
 		Noting(t.Assumed).Because("IEC 62368-1, an eighth of the rated power (from memory)")
-	c.Heat = reckon.Of("heat", "Ph", "heat in it on music", taken-out, "{Pin} − {P} / 8", c.Draw.As("Pin"), power.As("P")).Because("what is taken and not given out")
+	c.Heat = reckon.Of("heat", "Ph", "heat in it on music", taken-out, "{Pin} − {P} / 8", c.Draw.As("Pin"),
+		power.As("P")).Because("what is taken and not given out")
 }
 
 // judge holds a choice against the policy.
@@ -140,7 +148,8 @@ func (c *Choice) judge(x *rig.Index, o match.Output) {
 	case !c.Power.Known():
 		c.Allowed, c.Why = false, c.Power.Lacks
 	case c.Ratio.Known() && c.Ratio.Value > high*(1+match.BandTolerance):
-		c.Allowed, c.Why = false, fmt.Sprintf("it would give each box %s times its rating; the policy %q allows %s", unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
+		c.Allowed, c.Why = false, fmt.Sprintf("it would give each box %s times its rating; the policy %q allows %s",
+			unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
 	}
 }
 
@@ -211,7 +220,8 @@ func keenerBox(x *rig.Index, o match.Output, m *gear.Model, owned []gear.Holding
 		if c.judge(x, other); !c.Allowed {
 			continue
 		}
-		c.Gain = reckon.Of("gain", "ΔL", "more sensitive", unit.Decibel(s.Value-s0.Value), "{S2} − {S1}", s.As("S2"), s0.As("S1"))
+		c.Gain = reckon.Of("gain", "ΔL", "more sensitive", unit.Decibel(s.Value-s0.Value), "{S2} − {S1}",
+			s.As("S2"), s0.As("S1"))
 		best, most = c, s.Value
 	}
 	return best, best.Name != ""
@@ -237,10 +247,12 @@ func (c *Choice) compare(now Choice) {
 	case !c.Power.Known() || !now.Power.Known():
 		c.Gain = reckon.Unknown("gain", "ΔL", "level over one channel", firstLack(c.Power, now.Power))
 	case c.Gain.Key == "":
-		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.OfPower(c.Power.Value/now.Power.Value), "10 lg({P2} / {P1})", c.Power.As("P2"), now.Power.As("P1")).Because("level follows power")
+		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.OfPower(c.Power.Value/now.Power.Value),
+			"10 lg({P2} / {P1})", c.Power.As("P2"), now.Power.As("P1")).Because("level follows power")
 	default:
 		own := c.Gain
-		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.Decibel(own.Value)+unit.OfPower(c.Power.Value/now.Power.Value), "{Δ} + 10 lg({P2} / {P1})",
+		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.Decibel(own.Value)+
+			unit.OfPower(c.Power.Value/now.Power.Value), "{Δ} + 10 lg({P2} / {P1})",
 			own.As("Δ"), c.Power.As("P2"), now.Power.As("P1")).Because(own.Source + "; level follows power")
 	}
 	c.Louder = louder(c.Gain)
@@ -269,13 +281,18 @@ func (a *Advice) verdict(x *rig.Index) string {
 	case bridge == nil:
 		return "It has no second channel to bridge with." + better
 	case !bridge.Allowed && enough:
-		return fmt.Sprintf("Leave it separate: one channel gives the boxes %s times their rating, and bridging is out: %s.", unit.Fixed(now.Ratio.Value, 2), bridge.Why) + better
+		return fmt.Sprintf("Leave it separate: one channel gives the boxes %s times their rating, and bridging is out: %s.",
+			unit.Fixed(now.Ratio.Value, 2), bridge.Why) + better
 	case !bridge.Allowed:
 		return fmt.Sprintf("Do not bridge: %s.", bridge.Why) + better
 	case enough:
-		return fmt.Sprintf("Leave it separate: one channel gives the boxes what they are rated for. Bridging would bring %s, %s times as loud, and halve the damping.", unit.Decibel(bridge.Gain.Value).Signed(), unit.Fixed(bridge.Louder.Value, 2)) + better
+		return fmt.Sprintf("Leave it separate: one channel gives the boxes what they are rated for. Bridging would bring "+
+			"%s, %s times as loud, and halve the damping.", unit.Decibel(bridge.Gain.Value).Signed(),
+			unit.Fixed(bridge.Louder.Value, 2)) + better
 	case other != nil && other.Gain.Value >= bridge.Gain.Value-0.5:
-		return fmt.Sprintf("Rather %s: it brings %s, as much as the bridge's %s, and leaves the damping as it is.", other.Name, unit.Decibel(other.Gain.Value).Signed(), unit.Decibel(bridge.Gain.Value).Signed())
+		return fmt.Sprintf("Rather %s: it brings %s, as much as the bridge's %s, and leaves the damping as it is.",
+			other.Name, unit.Decibel(other.Gain.Value).Signed(), unit.Decibel(bridge.Gain.Value).Signed())
 	}
-	return fmt.Sprintf("Bridge it: that brings %s, %s times as loud, within what the policy allows.", unit.Decibel(bridge.Gain.Value).Signed(), unit.Fixed(bridge.Louder.Value, 2)) + better
+	return fmt.Sprintf("Bridge it: that brings %s, %s times as loud, within what the policy allows.",
+		unit.Decibel(bridge.Gain.Value).Signed(), unit.Fixed(bridge.Louder.Value, 2)) + better
 }

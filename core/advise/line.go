@@ -84,8 +84,10 @@ func (l *Line) dip() {
 	}
 	z, at := l.Sweep.LeastZ(bandLow, bandHigh)
 	l.DipAt = at
-	l.Dip = reckon.Of("dip", "Zdip", "least impedance in the band", z, "least |Z(f)| from 20 Hz to 20 kHz, at {f}", reckon.In("f", "frequency", at, "")).
-		Noting("With its leads. A lead never excuses a load that is too low: the amplifier's least is compared with the nominal load.").Because("complex network")
+	l.Dip = reckon.Of("dip", "Zdip", "least impedance in the band", z, "least |Z(f)| from 20 Hz to 20 kHz, at {f}",
+		reckon.In("f", "frequency", at, "")).
+		Noting("With its leads. A lead never excuses a load that is too low: the amplifier's least is compared with the " +
+			"nominal load.").Because("complex network")
 }
 
 func (l *Line) amplifier(x *rig.Index, ask Asked) {
@@ -97,7 +99,8 @@ func (l *Line) amplifier(x *rig.Index, ask Asked) {
 			l.Inside = l.Inside.Noting("Twice that of one channel, in bridge.")
 		}
 	} else {
-		l.Inside = reckon.Unknown("inside", "Zo", "output impedance", "the sheet gives neither output impedance nor a damping factor with its load")
+		l.Inside = reckon.Unknown("inside", "Zo", "output impedance",
+			"the sheet gives neither output impedance nor a damping factor with its load")
 	}
 	if !o.Nominal.Known() {
 		l.Burst = reckon.Unknown("burst", "Pburst", "burst power", o.Nominal.Lacks)
@@ -122,8 +125,10 @@ func stiffness(a *gear.Amplifier, z unit.Ohm) reckon.Figure {
 	if lacks := firstLack(whole, half); lacks != "" {
 		return reckon.Unknown("stiff", "s", "stiffness", lacks)
 	}
-	return reckon.Ratio("stiff", "s", "stiffness", half.Value/whole.Value, "{Phalf} / {P}", half.As("Phalf"), whole.As("P")).
-		Noting(fmt.Sprintf("From %s to %s. Near 2 it is stiff: a bridge then brings up to 6 dB. Near 1 it is out of current, and a bridge brings 3 dB at most.", z, z/2)).Because("ratings table")
+	return reckon.Ratio("stiff", "s", "stiffness", half.Value/whole.Value, "{Phalf} / {P}", half.As("Phalf"),
+		whole.As("P")).
+		Noting(fmt.Sprintf("From %s to %s. Near 2 it is stiff: a bridge then brings up to 6 dB. Near 1 it is out of "+
+			"current, and a bridge brings 3 dB at most.", z, z/2)).Because("ratings table")
 }
 
 func (l *Line) box(x *rig.Index, i int, flat load.Sweep, ask Asked) LineBox {
@@ -134,12 +139,16 @@ func (l *Line) box(x *rig.Index, i int, flat load.Sweep, ask Asked) LineBox {
 	b.Path, b.Length = path, length
 	z := s.Box.Speaker.NominalZ()
 	if lacks := firstLack(path, l.Output.Nominal); lacks != "" {
-		b.Loss, b.Ripple = reckon.Unknown("lineLoss", "ΔL", "level lost on the way", lacks), reckon.Unknown("ripple", "r", "ripple from the leads", lacks)
-		b.Damping, b.Need = reckon.Unknown("boxDamping", "D", "damping at the box", lacks), reckon.Unknown("need", "A", "conductor for the wanted loss", lacks)
+		b.Loss, b.Ripple = reckon.Unknown("lineLoss", "ΔL", "level lost on the way", lacks),
+			reckon.Unknown("ripple", "r", "ripple from the leads", lacks)
+		b.Damping, b.Need = reckon.Unknown("boxDamping", "D", "damping at the box", lacks),
+			reckon.Unknown("need", "A", "conductor for the wanted loss", lacks)
 	} else {
-		b.Loss = reckon.Of("lineLoss", "ΔL", "level lost on the way", unit.Decibel(-20*math.Log10(share)), "−20 lg {k}", reckon.Count("k", "share of the amplifier's volts that arrives", share)).
+		b.Loss = reckon.Of("lineLoss", "ΔL", "level lost on the way", unit.Decibel(-20*math.Log10(share)), "−20 lg {k}",
+			reckon.Count("k", "share of the amplifier's volts that arrives", share)).
 			Because("voltage divider of leads and nominal loads, with all boxes on the line")
-		b.Ripple = reckon.Of("ripple", "r", "ripple from the leads", s.Ripple(l.Sweep.Hz, bandLow, bandHigh), "most over least of |U(f)| at the box, 20 Hz to 20 kHz").
+		b.Ripple = reckon.Of("ripple", "r", "ripple from the leads", s.Ripple(l.Sweep.Hz, bandLow, bandHigh),
+			"most over least of |U(f)| at the box, 20 Hz to 20 kHz").
 			Noting("From the " + joinFrom(l.Sweep.From) + ".").Because("complex network")
 		b.Damping = damping(l.Inside, path, z)
 		b.Need = need(x, length, l.Output, z, ask)
@@ -184,7 +193,8 @@ func pathTo(x *rig.Index, from rig.Ref, b load.Box, celsius float64) (reckon.Fig
 		length, known1 := x.LeadLength(k).Get()
 		area, known2 := x.LeadArea(k).Get()
 		if !known1 || !known2 {
-			return reckon.Unknown(key, symbol, name, "the length or the conductor of the lead to "+k.To.Device+" is not on record"), unit.Given[unit.Metre]{}
+			return reckon.Unknown(key, symbol, name, "the length or the conductor of the lead to "+k.To.Device+
+				" is not on record"), unit.Given[unit.Metre]{}
 		}
 		r, whole = r+gear.LoopResistance(length, area, celsius), whole+length
 		if k.From == from {
@@ -192,7 +202,9 @@ func pathTo(x *rig.Index, from rig.Ref, b load.Box, celsius float64) (reckon.Fig
 		}
 		in = rig.Ref{Device: k.From.Device, Port: gear.PoleIn(max(1, gear.PairOf(k.From.Port)))}
 	}
-	return reckon.Of(key, symbol, name, r, "Σ 2 ρ l / A").Noting("ρ = 1/58 Ω mm²/m at 20 °C, 0.393 % more for each kelvin; flexible lead may be 11 to 16 % worse.").Because("IEC 60028"), unit.Of(whole)
+	return reckon.Of(key, symbol, name, r,
+		"Σ 2 ρ l / A").Noting("ρ = 1/58 Ω mm²/m at 20 °C, 0.393 % more for each kelvin; flexible lead may be 11 to " +
+		"16 % worse.").Because("IEC 60028"), unit.Of(whole)
 }
 
 func damping(inside, path, z reckon.Figure) reckon.Figure {
@@ -203,7 +215,8 @@ func damping(inside, path, z reckon.Figure) reckon.Figure {
 	case !inside.Known():
 		return reckon.Unknown(key, symbol, name, inside.Lacks)
 	}
-	return reckon.Ratio(key, symbol, name, z.Value/(inside.Value+path.Value), "{Z} / ({Zo} + {R})", z.As("Z"), inside.As("Zo"), path.As("R")).
+	return reckon.Ratio(key, symbol, name, z.Value/(inside.Value+path.Value), "{Z} / ({Zo} + {R})", z.As("Z"),
+		inside.As("Zo"), path.As("R")).
 		Noting("Above about 20 nothing changes that is heard (common practice, no source).").Because("definition of the damping factor, at the box")
 }
 
@@ -221,7 +234,8 @@ func need(x *rig.Index, length unit.Given[unit.Metre], o match.Output, z reckon.
 	}
 	most := behind * unit.Ohm(math.Pow(10, float64(ask.Loss)/20)-1)
 	return reckon.Of(key, symbol, name, gear.AreaFor(m, most, ask.Celsius), "2 × ρ × {l} / ({Z} × (10^({ΔL}/20) − 1))",
-		reckon.In("l", "length of the run", m, ""), reckon.In("Z", "load behind it", behind, ""), reckon.In("ΔL", "wanted loss", ask.Loss, "")).Because("IEC 60028, voltage divider")
+		reckon.In("l", "length of the run", m, ""), reckon.In("Z", "load behind it", behind, ""),
+		reckon.In("ΔL", "wanted loss", ask.Loss, "")).Because("IEC 60028, voltage divider")
 }
 
 func atFull(o match.Output, share float64, z reckon.Figure) (volts, power reckon.Figure) {
@@ -230,11 +244,14 @@ func atFull(o match.Output, share float64, z reckon.Figure) (volts, power reckon
 		if lacks == "" {
 			lacks = z.Lacks
 		}
-		return reckon.Unknown("boxVolts", "U", "volts at the box at full power", lacks), reckon.Unknown("boxWatts", "P", "power at the box at full power", lacks)
+		return reckon.Unknown("boxVolts", "U", "volts at the box at full power", lacks),
+			reckon.Unknown("boxWatts", "P", "power at the box at full power", lacks)
 	}
 	at := unit.Watt(o.Power.Value).Across(unit.Ohm(o.Nominal.Value))
 	u := at * unit.Volt(share)
-	volts = reckon.Of("boxVolts", "U", "volts at the box at full power", u, "{k} × sqrt({P} × {Zload})", reckon.Count("k", "share that arrives", share), o.Power.As("P"), o.Nominal.As("Zload")).Because("Ohm's law")
-	power = reckon.Of("boxWatts", "P", "power at the box at full power", u.Into(unit.Ohm(z.Value)), "{U}² / {Z}", volts.As("U"), z.As("Z")).Because("Ohm's law")
+	volts = reckon.Of("boxVolts", "U", "volts at the box at full power", u, "{k} × sqrt({P} × {Zload})",
+		reckon.Count("k", "share that arrives", share), o.Power.As("P"), o.Nominal.As("Zload")).Because("Ohm's law")
+	power = reckon.Of("boxWatts", "P", "power at the box at full power", u.Into(unit.Ohm(z.Value)), "{U}² / {Z}",
+		volts.As("U"), z.As("Z")).Because("Ohm's law")
 	return volts, power
 }

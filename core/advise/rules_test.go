@@ -15,7 +15,8 @@ import (
 // Two channels carry noise of their own: a bridge adds them as powers, 3.01 dB
 // (uncorrelated sources).
 func TestTheNoiseOfABridge(t *testing.T) {
-	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1").Add(rigtest.Box("box", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(1000)) }), "B1").
+	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"),
+		"A1").Add(rigtest.Box("box", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(1000)) }), "B1").
 		Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in")
 	x := rig.NewIndex(r.Rig)
 	for _, c := range advise.Advise(x, judged(t, x, "A1/out A"), nil).Choices {
@@ -33,7 +34,8 @@ func TestTheNoiseOfABridge(t *testing.T) {
 func TestTheAdviserKeepsTheRules(t *testing.T) {
 	weigh := func(z unit.Ohm, watts unit.Watt) (fits, allowed bool) {
 		amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
-			a.Ratings, a.Least, a.Bridging = []gear.Rating{{Mode: gear.Separate, Load: 4, Power: watts}, {Mode: gear.Separate, Load: 2, Power: watts}}, unit.Of(unit.Ohm(4)), gear.Bridging{}
+			a.Ratings, a.Least, a.Bridging = []gear.Rating{{Mode: gear.Separate, Load: 4, Power: watts},
+				{Mode: gear.Separate, Load: 2, Power: watts}}, unit.Of(unit.Ohm(4)), gear.Bridging{}
 		})
 		box := rigtest.Box("box", func(s *gear.Loudspeaker) { s.Nominal = unit.Of(z) })
 		r := rigtest.Hung(t, amp, box, 1)

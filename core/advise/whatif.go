@@ -48,10 +48,14 @@ func (w WhatIf) Level() reckon.Figure {
 		more, add = 2*more, "20 lg {n}"
 	}
 	air := unit.Decibel(AirLoss(airTone, w.Celsius, w.Humidity) * float64(w.Distance))
-	level := w.Sensitivity + unit.OfPower(float64(w.Power)) + more - unit.OfVolts(float64(w.Distance)) - air - w.Compression
-	return reckon.Of("whatif", "L", "level at full power", level, "{S} + 10 lg({P} / 1 W) + "+add+" − 20 lg({r} / 1 m) − {air} − {hot}",
-		reckon.In("S", "sensitivity", w.Sensitivity, ""), reckon.In("P", "power at each box", w.Power, ""), reckon.Count("n", "boxes", n), reckon.In("r", "distance", w.Distance, ""),
-		reckon.In("air", "air at 2 kHz", air, "ISO 9613-1"), reckon.In("hot", "power compression", w.Compression, "")).Because("inverse square law, free field")
+	level := w.Sensitivity + unit.OfPower(float64(w.Power)) +
+		more - unit.OfVolts(float64(w.Distance)) - air - w.Compression
+	return reckon.Of("whatif", "L", "level at full power", level, "{S} + 10 lg({P} / 1 W) + "+add+
+		" − 20 lg({r} / 1 m) − {air} − {hot}",
+		reckon.In("S", "sensitivity", w.Sensitivity, ""), reckon.In("P", "power at each box", w.Power, ""),
+		reckon.Count("n", "boxes", n), reckon.In("r", "distance", w.Distance, ""),
+		reckon.In("air", "air at 2 kHz", air, "ISO 9613-1"),
+		reckon.In("hot", "power compression", w.Compression, "")).Because("inverse square law, free field")
 }
 
 // Now is the rig as it is in the figures that can be tried out: its full-range

@@ -15,7 +15,8 @@ import (
 // ISO 9613-1:1993, table 1 (from memory for the others; 8 kHz at 20 °C and
 // 70 % is 76.6 dB/km there).
 func TestAirLoss(t *testing.T) {
-	for _, c := range []struct{ hz, celsius, humidity, want float64 }{{8000, 20, 70, 76.6}, {1000, 20, 70, 4.98}, {4000, 20, 70, 22.9}, {1000, 10, 70, 3.66}} {
+	for _, c := range []struct{ hz, celsius, humidity, want float64 }{{8000, 20, 70, 76.6}, {1000, 20, 70, 4.98},
+		{4000, 20, 70, 22.9}, {1000, 10, 70, 3.66}} {
 		if got := 1000 * advise.AirLoss(unit.Hertz(c.hz), c.celsius, c.humidity); math.Abs(got/c.want-1) > 0.02 {
 			t.Errorf("%g Hz, %g °C, %g %%: %.2f dB/km, want %.2f", c.hz, c.celsius, c.humidity, got, c.want)
 		}

@@ -67,7 +67,8 @@ func guess(b rig.Brief) reckon.Figure {
 		out = 3
 	}
 	return reckon.Of(key, symbol, name, unit.Watt(float64(b.Listeners)*low*out), "{n} × 1 W × {low} × {out}",
-		reckon.Count("n", "listeners", float64(b.Listeners)), reckon.Count("low", "low end", low), reckon.Count("out", "outdoors", out)).
+		reckon.Count("n", "listeners", float64(b.Listeners)), reckon.Count("low", "low end", low),
+		reckon.Count("out", "outdoors", out)).
 		Noting("A guess for one size of room; the honest sum is at match, where sensitivity decides.").Because("common practice, no source")
 }
 
@@ -79,22 +80,27 @@ func stay(b rig.Brief) reckon.Figure {
 	if !known {
 		return reckon.Unknown(key, symbol, name, "the brief names no wanted level")
 	}
-	return reckon.Of(key, symbol, name, unit.Second(8*3600/math.Pow(2, float64(l-85)/3)), "8 h / 2^(({L} − 85 dB) / 3 dB)", reckon.In("L", "wanted level", l, b.WantedBy)).
-		Noting("For listeners and crew without protection; guidance, not law.").Because("NIOSH 98-126, 85 dBA for 8 h, 3 dB exchange")
+	return reckon.Of(key, symbol, name, unit.Second(8*3600/math.Pow(2, float64(l-85)/3)),
+		"8 h / 2^(({L} − 85 dB) / 3 dB)", reckon.In("L", "wanted level", l, b.WantedBy)).
+		Noting("For listeners and crew without protection; guidance, not law.").Because("NIOSH 98-126, 85 dBA for 8 h, 3 " +
+		"dB exchange")
 }
 
 func at(code string, danger finding.Danger, gravity finding.Gravity, what, why, advice string) finding.Finding {
-	return finding.Finding{Code: code, Stage: finding.Brief, Danger: danger, Gravity: gravity, What: what, Why: why, Advice: advice}
+	return finding.Finding{Code: code, Stage: finding.Brief, Danger: danger, Gravity: gravity, What: what, Why: why,
+		Advice: advice}
 }
 
 func missing(b rig.Brief) []finding.Finding {
 	var fs []finding.Finding
 	if !b.Wanted.Known() {
 		fs = append(fs, at("brief.no-level", finding.Sound, finding.Mind, "The brief names no wanted level.",
-			"Nobody can say if the rig is loud enough, or too loud.", "Ask who sets it: law, licence or client; the lowest counts."))
+			"Nobody can say if the rig is loud enough, or too loud.",
+			"Ask who sets it: law, licence or client; the lowest counts."))
 	}
 	if !b.Distance.Known() {
-		fs = append(fs, at("brief.no-distance", finding.Sound, finding.Mind, "The brief does not say how far the listening point is from the boxes.",
+		fs = append(fs, at("brief.no-distance", finding.Sound, finding.Mind,
+			"The brief does not say how far the listening point is from the boxes.",
 			"No level can be worked out without it.", "Pace it out: main boxes to where the level is read."))
 	}
 	if b.Region == "" {
@@ -113,8 +119,10 @@ func loud(b rig.Brief, v Verdict) []finding.Finding {
 	if !known || l <= loudest {
 		return nil
 	}
-	f := at("brief.too-loud", finding.People, finding.Mend, fmt.Sprintf("The wanted %s is over the 100 dB LAeq,15min that venues are advised to keep to.", l),
-		fmt.Sprintf("At that level a day's dose is full after %s.", v.Stay.Text()), "Agree a lower ceiling, give out ear plugs, and read the level at the loudest seat. Local audience law decides.")
+	f := at("brief.too-loud", finding.People, finding.Mend,
+		fmt.Sprintf("The wanted %s is over the 100 dB LAeq,15min that venues are advised to keep to.", l),
+		fmt.Sprintf("At that level a day's dose is full after %s.", v.Stay.Text()),
+		"Agree a lower ceiling, give out ear plugs, and read the level at the loudest seat. Local audience law decides.")
 	f.Figures = []reckon.Figure{v.Stay}
 	return []finding.Finding{f}
 }

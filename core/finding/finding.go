@@ -145,7 +145,8 @@ func Together(alike []Finding) (Way, bool) {
 	if len(edits) > 2 {
 		label = fmt.Sprintf("All %d of these", len(edits))
 	}
-	return Way{Label: label, Edit: rig.Batch{Saying: fmt.Sprintf("%s, and %d more alike", edits[0].Say(), len(edits)-1), Edits: edits}}, true
+	return Way{Label: label, Edit: rig.Batch{Saying: fmt.Sprintf("%s, and %d more alike", edits[0].Say(), len(edits)-1),
+		Edits: edits}}, true
 }
 
 // Worst is the gravest among the findings, 0 when there is none.

@@ -9,9 +9,11 @@ import (
 
 func TestAlikeSaysOnceWhatComesOfIt(t *testing.T) {
 	at := func(tag, why string, g finding.Gravity) finding.Finding {
-		return finding.Finding{Code: "match.touch-voltage", Danger: finding.People, Gravity: g, At: rig.Ref{Device: tag}, What: tag, Why: why}
+		return finding.Finding{Code: "match.touch-voltage", Danger: finding.People, Gravity: g, At: rig.Ref{Device: tag},
+			What: tag, Why: why}
 	}
-	groups := finding.Alike([]finding.Finding{at("A1", "bites", finding.Mind), at("A2", "burns", finding.Mind), at("A3", "bites", finding.Mind), at("A4", "bites", finding.Stop)})
+	groups := finding.Alike([]finding.Finding{at("A1", "bites", finding.Mind), at("A2", "burns", finding.Mind),
+		at("A3", "bites", finding.Mind), at("A4", "bites", finding.Stop)})
 	var got string
 	for _, g := range groups {
 		for _, f := range g {
@@ -26,7 +28,8 @@ func TestAlikeSaysOnceWhatComesOfIt(t *testing.T) {
 
 func TestTogetherMendsWhatIsAlike(t *testing.T) {
 	way := func(output string) finding.Finding {
-		return finding.Finding{Code: "protect.limiter-unset", At: rig.Ref{Device: "A1", Port: output}, Mends: []finding.Way{{Label: "Record", Edit: rig.Disconnect{To: rig.Ref{Device: "A1", Port: output}}}}}
+		return finding.Finding{Code: "protect.limiter-unset", At: rig.Ref{Device: "A1", Port: output},
+			Mends: []finding.Way{{Label: "Record", Edit: rig.Disconnect{To: rig.Ref{Device: "A1", Port: output}}}}}
 	}
 	all, ok := finding.Together([]finding.Finding{way("out A"), way("out B"), way("out C")})
 	if batch, is := all.Edit.(rig.Batch); !ok || !is || len(batch.Edits) != 3 || all.Label != "All 3 of these" {
@@ -41,8 +44,10 @@ func TestTogetherMendsWhatIsAlike(t *testing.T) {
 }
 
 func TestSortPutsTheGravestFirst(t *testing.T) {
-	fs := []finding.Finding{{What: "warm", Danger: finding.Sound, Gravity: finding.Mend}, {What: "burnt", Danger: finding.Gear, Gravity: finding.Stop},
-		{What: "bitten", Danger: finding.People, Gravity: finding.Mend}, {What: "dead", Danger: finding.People, Gravity: finding.Stop}}
+	fs := []finding.Finding{{What: "warm", Danger: finding.Sound, Gravity: finding.Mend},
+		{What: "burnt", Danger: finding.Gear, Gravity: finding.Stop},
+		{What: "bitten", Danger: finding.People, Gravity: finding.Mend},
+		{What: "dead", Danger: finding.People, Gravity: finding.Stop}}
 	finding.Sort(fs)
 	for i, want := range []string{"dead", "burnt", "bitten", "warm"} {
 		if fs[i].What != want {

@@ -139,7 +139,8 @@ func (a Amplifier) Pairs() int { return a.Channels / 2 }
 func (a Amplifier) ports() []Port {
 	ports := make([]Port, 0, 2*a.Channels+a.Pairs()+1)
 	for i := range a.Channels {
-		ports = append(ports, Port{Name: InputPort(i), Signal: Line, Dir: In, Connector: a.Sockets.In, Balanced: a.Sockets.Balanced})
+		ports = append(ports, Port{Name: InputPort(i), Signal: Line, Dir: In, Connector: a.Sockets.In,
+			Balanced: a.Sockets.Balanced})
 	}
 	for i := range a.Channels {
 		ports = append(ports, Port{Name: ChannelPort(i), Signal: Speaker, Dir: Out, Connector: a.Sockets.Out})
@@ -237,11 +238,13 @@ func (a Amplifier) PowerInto(mode Mode, z unit.Ohm) reckon.Figure {
 	honest := a.twiceHalf(z)
 	switch {
 	case !honest.Known() && listed.Known():
-		return listed.Noting("The channels' own rating into half the load is unknown, so the maker's bridged figure stands unchecked.")
+		return listed.Noting("The channels' own rating into half the load is unknown, so the maker's bridged figure " +
+			"stands unchecked.")
 	case honest.Known() && len(rows) == 0:
 		return honest.Noting("The maker gives no bridged rating.")
 	case honest.Known() && listed.Known() && honest.Value < listed.Value*(1-LoadTolerance):
-		return honest.Noting(fmt.Sprintf("The maker claims %s bridged; two channels into half the load give less, and that is counted.", listed.Text()))
+		return honest.Noting(fmt.Sprintf("The maker claims %s bridged; two channels into half the load give less, and "+
+			"that is counted.", listed.Text()))
 	case !listed.Known():
 		return listed
 	}
@@ -292,9 +295,11 @@ func (m Model) AtSupply(power reckon.Figure, volts unit.Volt) reckon.Figure {
 	case m.Intake.Corrected == Yes && volts >= m.Intake.VoltsLow.Or(rated) && volts <= m.Intake.VoltsHigh.Or(rated):
 		return power.Called(key, symbol, name).Noting("Its supply is regulated; within its range the power stays.")
 	}
-	return reckon.Of(key, symbol, name, unit.Watt(power.Value*math.Pow(float64(volts/rated), 2)), "{P} × ({U} / {U0})²", power.As("P"),
+	return reckon.Of(key, symbol, name, unit.Watt(power.Value*math.Pow(float64(volts/rated), 2)), "{P} × ({U} / {U0})²",
+		power.As("P"),
 		reckon.In("U", "supply", volts, ""), reckon.In("U0", "supply of the ratings", rated, m.Amplifier.Supply.Origin())).
-		Noting("Its supply is taken as not regulated: the rails follow the mains.").Because("power goes as the square of the voltage")
+		Noting("Its supply is taken as not regulated: the rails follow the mains.").Because("power goes as the square of " +
+		"the voltage")
 }
 
 func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
@@ -304,7 +309,8 @@ func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 	}
 	for _, r := range rows {
 		if math.Abs(float64(z/r.Load-1)) <= LoadTolerance {
-			return reckon.Of(key, symbol, name, r.Power, "as rated into {Z}", reckon.In("Z", "load", r.Load, "sheet")).Because("ratings table")
+			return reckon.Of(key, symbol, name, r.Power, "as rated into {Z}",
+				reckon.In("Z", "load", r.Load, "sheet")).Because("ratings table")
 		}
 	}
 	low, high := rows[0], rows[len(rows)-1]
@@ -313,7 +319,8 @@ func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 		return reckon.Unknown(key, symbol, name, fmt.Sprintf("not rated below %s", low.Load))
 	case z > high.Load:
 		return reckon.Of(key, symbol, name, high.Power*unit.Watt(high.Load/z), "{P1} × {Z1} / {Z}",
-			reckon.In("P1", "rated power", high.Power, "sheet"), reckon.In("Z1", "rated load", high.Load, "sheet"), reckon.In("Z", "load", z, "")).
+			reckon.In("P1", "rated power", high.Power, "sheet"), reckon.In("Z1", "rated load", high.Load, "sheet"),
+			reckon.In("Z", "load", z, "")).
 			Noting("Above the highest rated load the voltage stays the same.").Because("P = U²/Z at constant voltage")
 	}
 	i := slices.IndexFunc(rows, func(r Rating) bool { return r.Load > z })
@@ -322,7 +329,8 @@ func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 	p := unit.Watt(math.Exp(math.Log(float64(a1.Power))*(1-t) + math.Log(float64(a2.Power))*t))
 	return reckon.Of(key, symbol, name, p, "{P1} × ({P2} / {P1})^(ln({Z}/{Z1}) / ln({Z2}/{Z1}))",
 		reckon.In("P1", "rated power", a1.Power, "sheet"), reckon.In("Z1", "rated load", a1.Load, "sheet"),
-		reckon.In("P2", "next rated power", a2.Power, "sheet"), reckon.In("Z2", "next rated load", a2.Load, "sheet"), reckon.In("Z", "load", z, "")).
+		reckon.In("P2", "next rated power", a2.Power, "sheet"), reckon.In("Z2", "next rated load", a2.Load, "sheet"),
+		reckon.In("Z", "load", z, "")).
 		Noting("Between two rated loads.").Because("straight line of ln P over ln Z")
 }
 
@@ -335,7 +343,8 @@ func (a Amplifier) VoltageGain() reckon.Figure {
 	}
 	u, known := a.Sensitivity.Get()
 	if !known {
-		return reckon.Unknown("gain", "G", "amplifier gain", "the sheet gives neither gain nor input sensitivity; read it from the manual or measure it")
+		return reckon.Unknown("gain", "G", "amplifier gain",
+			"the sheet gives neither gain nor input sensitivity; read it from the manual or measure it")
 	}
 	z, known := a.SensLoad.Get()
 	if !known {
@@ -345,8 +354,10 @@ func (a Amplifier) VoltageGain() reckon.Figure {
 	if !p.Known() {
 		return reckon.Unknown("gain", "G", "amplifier gain", "the amplifier is not rated at the load of its sensitivity")
 	}
-	return reckon.Of("gain", "G", "amplifier gain", unit.OfVolts(float64(unit.Watt(p.Value).Across(z)/u)), "20 lg(sqrt({P} × {Z}) / {U})",
-		p.As("P"), reckon.In("Z", "load of the sensitivity", z, a.SensLoad.Origin()), reckon.In("U", "input sensitivity", u, a.Sensitivity.Origin())).
+	return reckon.Of("gain", "G", "amplifier gain", unit.OfVolts(float64(unit.Watt(p.Value).Across(z)/u)),
+		"20 lg(sqrt({P} × {Z}) / {U})",
+		p.As("P"), reckon.In("Z", "load of the sensitivity", z, a.SensLoad.Origin()),
+		reckon.In("U", "input sensitivity", u, a.Sensitivity.Origin())).
 		Because("definition of gain")
 }
 
@@ -374,15 +385,18 @@ func (a Amplifier) check() fault.List {
 	within(&l, "largestOut", "A largest output voltage", a.LargestOut, 5, 400)
 	checkAnswer(&l, "relay", a.Relay)
 	a.Sockets.check(&l)
-	for field, answer := range map[string]Answer{"bridging.switch": a.Bridging.Switch, "bridging.common": a.Bridging.Common, "bridging.inverted": a.Bridging.Inverted, "limits": a.Limits} {
+	for field, answer := range map[string]Answer{"bridging.switch": a.Bridging.Switch,
+		"bridging.common": a.Bridging.Common, "bridging.inverted": a.Bridging.Inverted, "limits": a.Limits} {
 		checkAnswer(&l, field, answer)
 	}
 	within(&l, "bridging.between", "A reading between the minus terminals", a.Bridging.Between, 0, 100e6)
 	if j := a.Bridging.Joined(); a.Bridging.Common != "" && j != a.Bridging.Common {
-		l.Add("bridging.common", "The reading of %s says %s, and the answer beside it says %s. Near 0 Ω they are joined; keep one of the two.", a.Bridging.Between, j, a.Bridging.Common)
+		l.Add("bridging.common", "The reading of %s says %s, and the answer beside it says %s. Near 0 Ω they are joined; "+
+			"keep one of the two.", a.Bridging.Between, j, a.Bridging.Common)
 	}
 	for _, name := range a.Bridging.Pairs {
-		if !slices.ContainsFunc(bridgePorts[:max(0, min(a.Pairs(), mostChannels/2))], func(port string) bool { return port == "out "+name }) {
+		if !slices.ContainsFunc(bridgePorts[:max(0, min(a.Pairs(), mostChannels/2))],
+			func(port string) bool { return port == "out "+name }) {
 			l.Add("bridging.pairs", "%.20q is no pair of its channels; write them as A+B, C+D.", name)
 		}
 	}
@@ -414,7 +428,8 @@ func (r Rating) check() fault.List {
 	case !(r.Power > 0):
 		l.Add("power", "A power of %s cannot be: leave the line out if it is unknown.", r.Power)
 	case r.Power < 10:
-		l.Add("power", "%s into %s is too little for a power amplifier. If the sheet says %s kW, write %s kW.", r.Power, r.Load, unit.Number(float64(r.Power)), unit.Number(float64(r.Power)))
+		l.Add("power", "%s into %s is too little for a power amplifier. If the sheet says %s kW, write %s kW.", r.Power,
+			r.Load, unit.Number(float64(r.Power)), unit.Number(float64(r.Power)))
 	case r.Power > 20000:
 		l.Add("power", "%s into %s is more than any amplifier gives. If the sheet says W, write W.", r.Power, r.Load)
 	}
@@ -442,9 +457,11 @@ func (a Amplifier) checkRise(l *fault.List) {
 			case lower.Load == higher.Load:
 				l.Add("ratings", "%s is rated twice, at %s and %s; keep one.", lower.Load, lower.Power, higher.Power)
 			case lower.Power < higher.Power:
-				l.Add("ratings", "The table falls where it should rise: %s into %s, but only %s into the lower %s. Are two figures exchanged?", higher.Power, higher.Load, lower.Power, lower.Load)
+				l.Add("ratings", "The table falls where it should rise: %s into %s, but only %s into the lower %s. Are two "+
+					"figures exchanged?", higher.Power, higher.Load, lower.Power, lower.Load)
 			case float64(lower.Power/higher.Power) > (1+constantVoltageSlack)*float64(higher.Load/lower.Load):
-				l.Add("ratings", "%s into %s is more than constant voltage gives after %s into %s; no amplifier does that. Is one of them a burst or a bridged figure?", lower.Power, lower.Load, higher.Power, higher.Load)
+				l.Add("ratings", "%s into %s is more than constant voltage gives after %s into %s; no amplifier does that. Is "+
+					"one of them a burst or a bridged figure?", lower.Power, lower.Load, higher.Power, higher.Load)
 			}
 		}
 	}

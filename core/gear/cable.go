@@ -23,12 +23,13 @@ var CableSorts = []CableSort{MicCable, InstrumentCable, SpeakerCable, MainsCable
 
 // Cable is a made-up lead.
 type Cable struct {
-	Sort        CableSort                         `json:"sort"`
-	Ends        [2]Connector                      `json:"ends"` // at the output, at the input
-	Length      unit.Given[unit.Metre]            `json:"length,omitzero"`
-	Area        unit.Given[unit.SquareMillimetre] `json:"area,omitzero"`         // of one conductor
-	Poles       int                               `json:"poles,omitempty"`       // conductors of a speaker lead: 2, 4 or 8; 0 is not known
-	JoinedMinus Answer                            `json:"joinedMinus,omitempty"` // its minus conductors are one
+	Sort   CableSort                         `json:"sort"`
+	Ends   [2]Connector                      `json:"ends"` // at the output, at the input
+	Length unit.Given[unit.Metre]            `json:"length,omitzero"`
+	Area   unit.Given[unit.SquareMillimetre] `json:"area,omitzero"` // of one conductor
+	// conductors of a speaker lead: 2, 4 or 8; 0 is not known
+	Poles       int    `json:"poles,omitempty"`
+	JoinedMinus Answer `json:"joinedMinus,omitempty"` // its minus conductors are one
 }
 
 // Balanced tells whether a lead keeps a balanced line balanced.

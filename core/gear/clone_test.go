@@ -17,7 +17,8 @@ func TestCloneSharesNothing(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	full := gear.Model{Loudspeaker: &gear.Loudspeaker{Drive: gear.Drive{Impedance: gear.Curve{{Hz: 1}}, Driver: &gear.Driver{}}, Response: gear.Curve{{Hz: 1}},
+	full := gear.Model{Loudspeaker: &gear.Loudspeaker{Drive: gear.Drive{Impedance: gear.Curve{{Hz: 1}},
+		Driver: &gear.Driver{}}, Response: gear.Curve{{Hz: 1}},
 		Ways: []gear.Way{{Drive: gear.Drive{Impedance: gear.Curve{{Hz: 2}}, Driver: &gear.Driver{}}}}},
 		Amplifier: &gear.Amplifier{Ratings: []gear.Rating{{}}, Bridging: gear.Bridging{Pairs: []string{"A+B"}}}}
 	for _, m := range append(models, full) {

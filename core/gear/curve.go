@@ -46,7 +46,8 @@ func (c Curve) check(what string, low, high float64) fault.List {
 		case i > 0 && p.Hz <= c[i-1].Hz:
 			l.Add("", "%s, point %d: the frequencies should rise, but %g Hz follows %g Hz.", what, i+1, p.Hz, c[i-1].Hz)
 		case !(p.Value >= low && p.Value <= high):
-			l.Add("", "%s, point %d: %g at %g Hz cannot be right; it should lie between %g and %g.", what, i+1, p.Value, p.Hz, low, high)
+			l.Add("", "%s, point %d: %g at %g Hz cannot be right; it should lie between %g and %g.", what, i+1, p.Value,
+				p.Hz, low, high)
 		case !(math.Abs(p.Phase) <= 3600):
 			l.Add("", "%s, point %d: a phase of %g degrees cannot be right.", what, i+1, p.Phase)
 		}

@@ -73,7 +73,9 @@ func (t Draw) Current(taken unit.Watt, volts unit.Volt) unit.Ampere {
 // the circuit carries times its efficiency, idle draw left out. Average output never
 // exceeds average input.
 func (t Draw) WallGives(circuit unit.Ampere, volts unit.Volt) reckon.Figure {
-	return reckon.Of("wall", "Pwall", "most that one circuit sustains", unit.Watt(float64(circuit)*float64(volts)*float64(t.Efficiency)), "{U} × {I} × {η}",
-		reckon.In("U", "supply", volts, ""), reckon.In("I", "circuit", circuit, ""), reckon.Count("η", "efficiency", float64(t.Efficiency))).
+	return reckon.Of("wall", "Pwall", "most that one circuit sustains",
+		unit.Watt(float64(circuit)*float64(volts)*float64(t.Efficiency)), "{U} × {I} × {η}",
+		reckon.In("U", "supply", volts, ""), reckon.In("I", "circuit", circuit, ""),
+		reckon.Count("η", "efficiency", float64(t.Efficiency))).
 		Noting(t.Assumed).Because("average output never exceeds average input")
 }

@@ -19,10 +19,12 @@ func TestTakesWhereTheSheetIsSilent(t *testing.T) {
 			a.Class, a.Ratings = class, []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 400}}
 		})
 		got := m.Draw()
-		if math.Abs(float64(got.Efficiency)-efficiency) > 1e-9 || math.Abs(float64(got.Idle)-0.05*2*400) > 1e-9 || got.Factor != 0.7 || got.Assumed == "" {
+		if math.Abs(float64(got.Efficiency)-efficiency) > 1e-9 || math.Abs(float64(got.Idle)-0.05*2*400) > 1e-9 ||
+			got.Factor != 0.7 || got.Assumed == "" {
 			t.Errorf("class %q takes %+v", class, got)
 		}
-		m.Intake = gear.Intake{Idle: unit.Of(unit.Watt(33)), Efficiency: unit.Of(unit.Ratio(0.7)), Factor: unit.Of(unit.Ratio(0.9))}
+		m.Intake = gear.Intake{Idle: unit.Of(unit.Watt(33)), Efficiency: unit.Of(unit.Ratio(0.7)),
+			Factor: unit.Of(unit.Ratio(0.9))}
 		if got := m.Draw(); got.Idle != 33 || got.Efficiency != 0.7 || got.Factor != 0.9 || got.Assumed != "" {
 			t.Errorf("what the sheet says is not taken: %+v", got)
 		}

@@ -41,7 +41,8 @@ const (
 
 // Kinds lists all kinds in the order in which signal meets them, then what
 // carries it, then what feeds them all.
-var Kinds = []Kind{KindMicrophone, KindReceiver, KindSource, KindDI, KindMixer, KindProcessor, KindAmplifier, KindLoudspeaker,
+var Kinds = []Kind{KindMicrophone, KindReceiver, KindSource, KindDI, KindMixer, KindProcessor, KindAmplifier,
+	KindLoudspeaker,
 	KindStageBox, KindSwitch, KindCable, KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer}
 
 // Supplies tells whether a device of the kind passes mains on.
@@ -135,8 +136,10 @@ func Blank(k Kind) (Model, bool) {
 // Clone copies a model so deeply that a change of the copy cannot be seen in
 // the original.
 func (m Model) Clone() Model {
-	m.Amplifier, m.Loudspeaker, m.Mixer, m.Processor = twin(m.Amplifier), twin(m.Loudspeaker), twin(m.Mixer), twin(m.Processor)
-	m.Feed, m.DI, m.StageBox, m.Switch, m.Supply, m.Cable = twin(m.Feed), twin(m.DI), twin(m.StageBox), twin(m.Switch), twin(m.Supply), twin(m.Cable)
+	m.Amplifier, m.Loudspeaker, m.Mixer, m.Processor = twin(m.Amplifier), twin(m.Loudspeaker), twin(m.Mixer),
+		twin(m.Processor)
+	m.Feed, m.DI, m.StageBox, m.Switch, m.Supply, m.Cable = twin(m.Feed), twin(m.DI), twin(m.StageBox), twin(m.Switch),
+		twin(m.Supply), twin(m.Cable)
 	if a := m.Amplifier; a != nil {
 		a.Ratings, a.Bridging.Pairs = slices.Clone(a.Ratings), slices.Clone(a.Bridging.Pairs)
 	}

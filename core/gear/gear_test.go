@@ -149,14 +149,16 @@ func TestLoudspeakerPowerWords(t *testing.T) {
 
 func TestSensitivityReference(t *testing.T) {
 	// 2.83 V into 4 ohm is 2 W, so "97 dB 2.83 V" is 94 dB at 1 W (Ohm's law).
-	box := Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: TwoPointEight}}
+	box := Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Sensitivity: unit.Of(unit.Decibel(97)),
+		SensitivityRef: TwoPointEight}}
 	near(t, "97 dB for 2.83 V into 4 ohm", box.OneWattSensitivity().Value, 93.985, 1e-3)
 	box.SensitivityRef = OneWatt
 	near(t, "97 dB for 1 W", box.OneWattSensitivity().Value, 97, 0)
 }
 
 func TestImpedanceTheRatingWasFiguredOn(t *testing.T) {
-	box := Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(8)), Least: unit.Of(unit.Ohm(6.6)), Continuous: unit.Of(unit.Watt(450)), Standard: IEC}}
+	box := Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(8)), Least: unit.Of(unit.Ohm(6.6)),
+		Continuous: unit.Of(unit.Watt(450)), Standard: IEC}}
 	near(t, "IEC 60268-5: rated impedance", box.RatedOn().Value, 8, 0)
 	box.Standard = AES1984
 	near(t, "AES2-1984: least impedance", box.RatedOn().Value, 6.6, 0)
@@ -167,7 +169,8 @@ func TestImpedanceTheRatingWasFiguredOn(t *testing.T) {
 
 func TestCheckFaultsTheImpossible(t *testing.T) {
 	amp := func(change func(*Amplifier)) Model {
-		a := Amplifier{Channels: 2, Ratings: []Rating{{Mode: Separate, Load: 8, Power: 400}, {Mode: Separate, Load: 4, Power: 700}}}
+		a := Amplifier{Channels: 2, Ratings: []Rating{{Mode: Separate, Load: 8, Power: 400},
+			{Mode: Separate, Load: 4, Power: 700}}}
 		change(&a)
 		return Model{ID: "x", Kind: KindAmplifier, Maker: "M", Name: "N", Amplifier: &a}
 	}
@@ -191,8 +194,10 @@ func TestCheckFaultsTheImpossible(t *testing.T) {
 		{"no channels", amp(func(a *Amplifier) { a.Channels = 0 }), "channels"},
 		{"a box of 0 ohm", box(Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(0))}}), "nominal impedance of 0 Ω"},
 		{"a box of 8 kW", box(Loudspeaker{Drive: Drive{Continuous: unit.Of(unit.Watt(8000))}}), "continuous power"},
-		{"least over nominal", box(Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Least: unit.Of(unit.Ohm(6))}}), "above the nominal"},
-		{"peak under continuous", box(Loudspeaker{Drive: Drive{Continuous: unit.Of(unit.Watt(400)), Peak: unit.Of(unit.Watt(200))}}), "below the continuous"},
+		{"least over nominal", box(Loudspeaker{Drive: Drive{Nominal: unit.Of(unit.Ohm(4)), Least: unit.Of(unit.Ohm(6))}}),
+			"above the nominal"},
+		{"peak under continuous", box(Loudspeaker{Drive: Drive{Continuous: unit.Of(unit.Watt(400)),
+			Peak: unit.Of(unit.Watt(200))}}), "below the continuous"},
 		{"an unknown box is no fault", box(Loudspeaker{}), ""},
 		{"a kind without its part", Model{ID: "x", Kind: KindMixer, Maker: "M", Name: "N"}, "must describe that kind"},
 		{"no kind", Model{ID: "x", Kind: "toaster", Maker: "M", Name: "N"}, "not a kind"},

@@ -117,5 +117,6 @@ func LoopResistance(length unit.Metre, area unit.SquareMillimetre, celsius float
 // AreaFor is the least conductor in mm² of a lead whose loop resistance stays
 // under a limit.
 func AreaFor(length unit.Metre, most unit.Ohm, celsius float64) unit.SquareMillimetre {
-	return unit.SquareMillimetre(2 * resistivity * (1 + perKelvin*(celsius-referenceDegree)) * float64(length) / float64(most))
+	return unit.SquareMillimetre(2 * resistivity * (1 +
+		perKelvin*(celsius-referenceDegree)) * float64(length) / float64(most))
 }

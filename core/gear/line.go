@@ -52,7 +52,8 @@ func (d DI) ports() []Port {
 		ports = append(ports, Port{Name: InputPort(i), Signal: Line, Dir: In, Connector: d.Sockets.In})
 	}
 	for i := range d.Channels {
-		ports = append(ports, Port{Name: fmt.Sprintf("out %d", i+1), Signal: Mic, Dir: Out, Connector: orXLR(d.Sockets.Out), Balanced: Yes, Phantom: d.Phantom})
+		ports = append(ports, Port{Name: fmt.Sprintf("out %d", i+1), Signal: Mic, Dir: Out, Connector: orXLR(d.Sockets.Out),
+			Balanced: Yes, Phantom: d.Phantom})
 	}
 	return ports
 }
@@ -77,7 +78,8 @@ func (d DI) check() fault.List {
 func (m Mixer) ports() []Port {
 	ports := make([]Port, 0, m.Inputs+len(m.Outputs))
 	for i := range m.Inputs {
-		ports = append(ports, Port{Name: fmt.Sprintf("in %d", i+1), Signal: Mic, Dir: In, Connector: m.Sockets.In, Balanced: m.Sockets.Balanced})
+		ports = append(ports, Port{Name: fmt.Sprintf("in %d", i+1), Signal: Mic, Dir: In, Connector: m.Sockets.In,
+			Balanced: m.Sockets.Balanced})
 	}
 	for i := range m.LineIn {
 		ports = append(ports, Port{Name: fmt.Sprintf("line %d", i+1), Signal: Line, Dir: In, Balanced: m.Sockets.Balanced})
@@ -88,10 +90,12 @@ func (m Mixer) ports() []Port {
 func (p Processor) ports() []Port {
 	ports := make([]Port, 0, p.Inputs+len(p.Outputs))
 	for i := range p.Inputs {
-		ports = append(ports, Port{Name: fmt.Sprintf("in %d", i+1), Signal: Line, Dir: In, Connector: p.Sockets.In, Balanced: p.Sockets.Balanced})
+		ports = append(ports, Port{Name: fmt.Sprintf("in %d", i+1), Signal: Line, Dir: In, Connector: p.Sockets.In,
+			Balanced: p.Sockets.Balanced})
 	}
 	for _, name := range p.Outputs {
-		ports = append(ports, Port{Name: name, Signal: Line, Dir: Out, Connector: p.Sockets.Out, Balanced: p.Sockets.Balanced})
+		ports = append(ports, Port{Name: name, Signal: Line, Dir: Out, Connector: p.Sockets.Out,
+			Balanced: p.Sockets.Balanced})
 	}
 	return ports
 }
@@ -103,7 +107,8 @@ func outlets(outs []Outlet) []Port {
 		if o.Connector == Phono {
 			balanced = No
 		}
-		ports = append(ports, Port{Name: o.Name, Signal: o.Signal, Dir: Out, Connector: o.Connector, Balanced: balanced, Phantom: o.Phantom})
+		ports = append(ports, Port{Name: o.Name, Signal: o.Signal, Dir: Out, Connector: o.Connector, Balanced: balanced,
+			Phantom: o.Phantom})
 	}
 	return ports
 }

@@ -32,8 +32,9 @@ type Loudspeaker struct {
 	Link   bool `json:"link,omitempty"`   // has a link-through connector
 	Vented bool `json:"vented,omitempty"` // ported: excursion is unbounded below its tuning
 
-	Drive                              // of a passive box: of its only way, or of all behind its crossover
-	Ways        []Way                  `json:"ways,omitempty"`        // of a box driven by several channels, by pair of poles
+	Drive // of a passive box: of its only way, or of all behind its crossover
+	// of a box driven by several channels, by pair of poles
+	Ways        []Way                  `json:"ways,omitempty"`
 	JoinedMinus Answer                 `json:"joinedMinus,omitempty"` // its ways share one minus terminal
 	Transformer bool                   `json:"transformer,omitempty"` // fed through a 70 or 100 V line transformer
 	Low         unit.Given[unit.Hertz] `json:"low,omitzero"`          // of its band
@@ -66,9 +67,10 @@ type Drive struct {
 	Sensitivity    unit.Given[unit.Decibel] `json:"sensitivity,omitzero"`
 	SensitivityRef string                   `json:"sensitivityRef,omitempty"` // OneWatt or TwoPointEight
 	HighPass       unit.Given[unit.Hertz]   `json:"highPass,omitzero"`        // the high-pass its maker asks for
-	Blocked        Answer                   `json:"blocked,omitempty"`        // a capacitor stands in its feed: an ohmmeter reads open
-	Impedance      Curve                    `json:"impedance,omitempty"`      // measured, Ω
-	Driver         *Driver                  `json:"driver,omitempty"`
+	// a capacitor stands in its feed: an ohmmeter reads open
+	Blocked   Answer  `json:"blocked,omitempty"`
+	Impedance Curve   `json:"impedance,omitempty"` // measured, Ω
+	Driver    *Driver `json:"driver,omitempty"`
 }
 
 // Driver is a cone in its box by its small-signal and thermal figures (Thiele
@@ -90,7 +92,8 @@ const mostWays = 4
 
 // The names of a box's ports by pair of poles, from 1: they are asked for on
 // every walk.
-var poleIn, poleLink = [mostWays]string{"in", "in 2", "in 3", "in 4"}, [mostWays]string{"link", "link 2", "link 3", "link 4"}
+var poleIn, poleLink = [mostWays]string{"in", "in 2", "in 3", "in 4"},
+	[mostWays]string{"link", "link 2", "link 3", "link 4"}
 
 // PoleIn is the input of a pair of poles, 1 to 4.
 func PoleIn(pair int) string { return poleIn[pair-1] }
@@ -153,7 +156,8 @@ func (s *Loudspeaker) ports() []Port {
 func (s *Drive) NominalZ() reckon.Figure {
 	z, known := s.Nominal.Get()
 	if !known {
-		return reckon.Unknown("nominal", "Z", "nominal impedance", "the box has no nominal impedance on record; read its plate or measure it")
+		return reckon.Unknown("nominal", "Z", "nominal impedance",
+			"the box has no nominal impedance on record; read its plate or measure it")
 	}
 	return reckon.Of("nominal", "Z", "nominal impedance", z, "").Because(origin(s.Nominal.Origin()))
 }
@@ -169,7 +173,8 @@ func (s *Drive) LeastZ() reckon.Figure {
 	if !known {
 		return reckon.Unknown("least", "Zmin", "least impedance", "neither least nor nominal impedance is on record")
 	}
-	return reckon.Of("least", "Zmin", "least impedance", 0.8*z, "0.8 × {Z}", reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
+	return reckon.Of("least", "Zmin", "least impedance", 0.8*z, "0.8 × {Z}",
+		reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
 		Noting("The sheet gives no least impedance; 80 % of nominal is assumed.").
 		Because("IEC 60268-5 lets the least be 20 % under the rated impedance (from memory)")
 }
@@ -196,11 +201,13 @@ func (s *Drive) ContinuousW() reckon.Figure {
 	}{
 		{s.Programme, "programme power", 2, "Only a programme rating is on record; half of it is taken as continuous."},
 		{s.Peak, "peak power", 4, "Only a peak rating is on record; a quarter of it is taken as continuous."},
-		{s.Bare, "power without a word", 4, "The sheet gives bare watts; they are treated as peak, a quarter of them as continuous."},
+		{s.Bare, "power without a word", 4,
+			"The sheet gives bare watts; they are treated as peak, a quarter of them as continuous."},
 	} {
 		if p, known := other.given.Get(); known {
 			return reckon.Of("continuous", "Pc", name, p/unit.Watt(other.part), "{P} / {n}",
-				reckon.In("P", other.what, p, other.given.Origin()), reckon.Count("n", "peak or programme over continuous", other.part)).
+				reckon.In("P", other.what, p, other.given.Origin()),
+				reckon.Count("n", "peak or programme over continuous", other.part)).
 				Noting(other.note).Because("common practice, no source")
 		}
 	}
@@ -236,12 +243,14 @@ func (s *Drive) OneWattSensitivity() reckon.Figure {
 	}
 	z, known := s.Nominal.Get()
 	if !known {
-		return reckon.Unknown("sensitivity", "S", "sensitivity at 1 W, 1 m", "the sensitivity is for 2.83 V and the nominal impedance is unknown")
+		return reckon.Unknown("sensitivity", "S", "sensitivity at 1 W, 1 m",
+			"the sensitivity is for 2.83 V and the nominal impedance is unknown")
 	}
 	const volts unit.Volt = 2.83
 	return reckon.Of("sensitivity", "S", "sensitivity at 1 W, 1 m", level-unit.OfPower(float64(volts.Into(z))),
 		"{S283} − 10 lg({U}² / {Z} / 1 W)", reckon.In("S283", "sensitivity at 2.83 V, 1 m", level, s.Sensitivity.Origin()),
-		reckon.Term{Symbol: "U", What: "test voltage", Value: 2.83}, reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
+		reckon.Term{Symbol: "U", What: "test voltage", Value: 2.83},
+		reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
 		Because("Ohm's law")
 }
 

@@ -9,17 +9,18 @@ import (
 
 // Intake is what a device takes from the mains, whatever it does with it.
 type Intake struct {
-	Idle       unit.Given[unit.Watt]   `json:"idle,omitzero"`
-	Standby    unit.Given[unit.Watt]   `json:"standby,omitzero"`
-	Most       unit.Given[unit.Watt]   `json:"most,omitzero"`        // what its plate or sheet says at most
-	Efficiency unit.Given[unit.Ratio]  `json:"efficiency,omitzero"`  // output over what it takes above idle
-	Factor     unit.Given[unit.Ratio]  `json:"powerFactor,omitzero"` // at programme levels
-	Corrected  Answer                  `json:"corrected,omitempty"`  // has power-factor correction: draws more at low volts
-	Inrush     unit.Given[unit.Ampere] `json:"inrush,omitzero"`      // peak
-	InrushFor  unit.Given[unit.Second] `json:"inrushFor,omitzero"`
-	Leakage    unit.Given[unit.Ampere] `json:"leakage,omitzero"` // to protective earth
-	VoltsLow   unit.Given[unit.Volt]   `json:"voltsLow,omitzero"`
-	VoltsHigh  unit.Given[unit.Volt]   `json:"voltsHigh,omitzero"`
+	Idle       unit.Given[unit.Watt]  `json:"idle,omitzero"`
+	Standby    unit.Given[unit.Watt]  `json:"standby,omitzero"`
+	Most       unit.Given[unit.Watt]  `json:"most,omitzero"`        // what its plate or sheet says at most
+	Efficiency unit.Given[unit.Ratio] `json:"efficiency,omitzero"`  // output over what it takes above idle
+	Factor     unit.Given[unit.Ratio] `json:"powerFactor,omitzero"` // at programme levels
+	// has power-factor correction: draws more at low volts
+	Corrected Answer                  `json:"corrected,omitempty"`
+	Inrush    unit.Given[unit.Ampere] `json:"inrush,omitzero"` // peak
+	InrushFor unit.Given[unit.Second] `json:"inrushFor,omitzero"`
+	Leakage   unit.Given[unit.Ampere] `json:"leakage,omitzero"` // to protective earth
+	VoltsLow  unit.Given[unit.Volt]   `json:"voltsLow,omitzero"`
+	VoltsHigh unit.Given[unit.Volt]   `json:"voltsHigh,omitzero"`
 }
 
 func (m Intake) check() fault.List {

@@ -33,7 +33,8 @@ var sheetWords = []struct {
 	set  func(*Rating)
 }{
 	{regexp.MustCompile(`\bbridged?(?: mono)?\b`), func(r *Rating) { r.Mode = Bridged }},
-	{regexp.MustCompile(`\b(?:one|single) (?:channel )?driven\b|\bone channel\b`), func(r *Rating) { r.Driven = OneDriven }},
+	{regexp.MustCompile(`\b(?:one|single) (?:channel )?driven\b|\bone channel\b`),
+		func(r *Rating) { r.Driven = OneDriven }},
 	{regexp.MustCompile(`\b(?:all|both)(?: channels)? driven\b`), func(r *Rating) { r.Driven = AllDriven }},
 	{regexp.MustCompile(`\b(?:burst|peak|20 ms)\b`), func(r *Rating) { r.Duration = Burst }},
 	{regexp.MustCompile(`\b(?:continuous|rms|average)\b`), func(r *Rating) { r.Duration = Continuous }},

@@ -41,8 +41,10 @@ func ParseWays(text string, old []Way) ([]Way, error) {
 
 // clear forgets what a line says, so that leaving it out makes it unknown.
 func (d *Drive) clear() {
-	d.Nominal, d.Least, d.Continuous, d.Programme, d.Peak = unit.Given[unit.Ohm]{}, unit.Given[unit.Ohm]{}, unit.Given[unit.Watt]{}, unit.Given[unit.Watt]{}, unit.Given[unit.Watt]{}
-	d.Sensitivity, d.SensitivityRef, d.HighPass, d.Blocked, d.Standard = unit.Given[unit.Decibel]{}, "", unit.Given[unit.Hertz]{}, "", ""
+	d.Nominal, d.Least, d.Continuous, d.Programme, d.Peak = unit.Given[unit.Ohm]{}, unit.Given[unit.Ohm]{},
+		unit.Given[unit.Watt]{}, unit.Given[unit.Watt]{}, unit.Given[unit.Watt]{}
+	d.Sensitivity, d.SensitivityRef, d.HighPass, d.Blocked, d.Standard = unit.Given[unit.Decibel]{}, "",
+		unit.Given[unit.Hertz]{}, "", ""
 }
 
 // read takes one figure of a line by its word and its unit.
@@ -165,7 +167,8 @@ func (o *Outlet) readRest(part string) error {
 			return nil
 		}
 	}
-	return fmt.Errorf("%.30q is neither a level (microphone, line, speaker), a connector, balanced, unbalanced, nor a word on phantom power", part)
+	return fmt.Errorf("%.30q is neither a level (microphone, line, speaker), a connector, balanced, unbalanced, nor a "+
+		"word on phantom power", part)
 }
 
 // Parts are the parts of an output as ParseOutlet reads them.

@@ -110,14 +110,16 @@ func appendOutputs(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier
 	return outs
 }
 
-func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier, ch, pair int, port string, mode gear.Mode, live bool) []Output {
+func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier, ch, pair int, port string,
+	mode gear.Mode, live bool) []Output {
 	at := rig.Ref{Device: d.Tag, Port: port}
 	hung := hanging(x, at)
 	if !live && len(hung) == 0 {
 		return outs
 	}
 	input := x.ChannelInput(d, ch, a.Channels)
-	o := Output{At: at, Device: d, Amp: a, Channel: ch, Pair: pair, Mode: mode, Live: live, Input: input, Arrives: x.Arrives(input)}
+	o := Output{At: at, Device: d, Amp: a, Channel: ch, Pair: pair, Mode: mode, Live: live, Input: input,
+		Arrives: x.Arrives(input)}
 	o.Nominal = total(hung, nominal).Called("load", "Z", "nominal load")
 	o.Least = total(hung, least).Called("least", "Zmin", "least load in the band")
 	o.Boxes = flatten(nil, hung, 1, o.Nominal.Known())
@@ -152,7 +154,8 @@ func hanging(x *rig.Index, at rig.Ref) []group {
 
 // A box behind a line transformer is no impedance to add: such lines are
 // planned in watts.
-const planned = "it is fed through a line transformer; 70 and 100 V lines are planned by adding watts, which is out of reach here"
+const planned = "it is fed through a line transformer; 70 and 100 V lines are planned by adding watts, which is out " +
+	"of reach here"
 
 func nominal(s *gear.Loudspeaker) reckon.Figure {
 	if s.Transformer {

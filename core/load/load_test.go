@@ -54,7 +54,8 @@ func TestLinkedThroughIsParallel(t *testing.T) {
 func TestSeriesParallel(t *testing.T) {
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2", "B3", "B4")
 	for i, series := range []string{"s1", "s1", "s2", "s2"} {
-		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rig.Ref{Device: fmt.Sprintf("B%d", i+1), Port: "in"}, Series: series}})
+		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"),
+			To: rig.Ref{Device: fmt.Sprintf("B%d", i+1), Port: "in"}, Series: series}})
 	}
 	o := first(t, r)
 	// Two strings of 8 + 8 Ω side by side: 8 Ω, each box at half the volts.
@@ -81,7 +82,8 @@ func TestUnlikeBoxesInSeries(t *testing.T) {
 
 func TestUnknownBoxMakesTheLoadUnknown(t *testing.T) {
 	blank := rigtest.Box("blank", func(s *gear.Loudspeaker) { s.Nominal = unit.Given[unit.Ohm]{} })
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Add(blank, "B2").Plug("A1/out A", "B1/in").Plug("B1/link", "B2/in")
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Add(blank, "B2").Plug("A1/out A",
+		"B1/in").Plug("B1/link", "B2/in")
 	o := first(t, r)
 	if o.Nominal.Known() || o.Least.Known() {
 		t.Errorf("an unknown box gave a load of %s", o.Nominal.Text())

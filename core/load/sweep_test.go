@@ -20,13 +20,15 @@ import (
 
 // cone is a 15-inch driver in its box by invented figures of the usual size.
 func cone(re, fc, qms, qes, le float64) *gear.Driver {
-	return &gear.Driver{Re: unit.Of(unit.Ohm(re)), Resonance: unit.Of(unit.Hertz(fc)), Qms: unit.Of(unit.Ratio(qms)), Qes: unit.Of(unit.Ratio(qes)), Inductance: unit.Of(unit.Ratio(le))}
+	return &gear.Driver{Re: unit.Of(unit.Ohm(re)), Resonance: unit.Of(unit.Hertz(fc)), Qms: unit.Of(unit.Ratio(qms)),
+		Qes: unit.Of(unit.Ratio(qes)), Inductance: unit.Of(unit.Ratio(le))}
 }
 
 // spice writes a cone as the circuit of its textbook model, between two nodes.
 func spice(name, plus, minus string, d *gear.Driver) string {
 	re, w0, qe, qm := float64(d.Re.Or(0)), 2*math.Pi*float64(d.Resonance.Or(0)), float64(d.Qes.Or(0)), float64(d.Qms.Or(0))
-	return fmt.Sprintf("R%[1]s %[2]s %[1]sa %.9[4]g\nL%[1]s %[1]sa %[1]sb %.9[5]g\nRm%[1]s %[1]sb %[3]s %.9[6]g\nCm%[1]s %[1]sb %[3]s %.9[7]g\nLm%[1]s %[1]sb %[3]s %.9[8]g\n",
+	return fmt.Sprintf("R%[1]s %[2]s %[1]sa %.9[4]g\nL%[1]s %[1]sa %[1]sb %.9[5]g\nRm%[1]s %[1]sb %[3]s "+
+		"%.9[6]g\nCm%[1]s %[1]sb %[3]s %.9[7]g\nLm%[1]s %[1]sb %[3]s %.9[8]g\n",
 		name, plus, minus, re, float64(d.Inductance.Or(0))/1000, re*qm/qe, qe/(w0*re), re/(w0*qe))
 }
 
@@ -43,7 +45,8 @@ func box(d *gear.Driver) gear.Model {
 
 // lead plugs in a lead of a length and conductor.
 func lead(r *rigtest.Rig, from, to string, length, area float64, series string) *rigtest.Rig {
-	return r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(to), Series: series, Length: unit.Of(unit.Metre(length)), Area: unit.Of(unit.SquareMillimetre(area))}})
+	return r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(to), Series: series,
+		Length: unit.Of(unit.Metre(length)), Area: unit.Of(unit.SquareMillimetre(area))}})
 }
 
 // ohms of a lead, by the reference: 2 × (1/58) × L/A at 20 °C (IEC 60028).
@@ -58,22 +61,27 @@ func networks() []network {
 		{"two boxes linked through", func(r *rigtest.Rig) *rigtest.Rig {
 			r = lead(r.Add(box(sub), "B1", "B2"), "A1/out A", "B1/in", 20, 4, "")
 			return lead(r, "B1/link", "B2/in", 5, 1.5, "")
-		}, fmt.Sprintf("Rl out n1 %.9g\nRk n1 n2 %.9g\n", ohms(20, 4), ohms(5, 1.5)) + spice("d1", "n1", "0", sub) + spice("d2", "n2", "0", sub), []string{"n1", "n2"}},
+		}, fmt.Sprintf("Rl out n1 %.9g\nRk n1 n2 %.9g\n", ohms(20, 4), ohms(5, 1.5)) + spice("d1", "n1", "0", sub) +
+			spice("d2", "n2", "0", sub), []string{"n1", "n2"}},
 		{"two kinds side by side", func(r *rigtest.Rig) *rigtest.Rig {
 			r = lead(r.Add(box(sub), "B1").Add(box(top), "B2"), "A1/out A", "B1/in", 10, 2.5, "")
 			return lead(r, "A1/out A", "B2/in", 25, 1, "")
-		}, fmt.Sprintf("Rl out n1 %.9g\nRk out n2 %.9g\n", ohms(10, 2.5), ohms(25, 1)) + spice("d1", "n1", "0", sub) + spice("d2", "n2", "0", top), []string{"n1", "n2"}},
+		}, fmt.Sprintf("Rl out n1 %.9g\nRk out n2 %.9g\n", ohms(10, 2.5), ohms(25, 1)) + spice("d1", "n1", "0", sub) +
+			spice("d2", "n2", "0", top), []string{"n1", "n2"}},
 		{"two in series", func(r *rigtest.Rig) *rigtest.Rig {
 			r = lead(r.Add(box(top), "B1", "B2"), "A1/out A", "B1/in", 8, 2.5, "s")
 			return lead(r, "A1/out A", "B2/in", 8, 2.5, "s")
-		}, fmt.Sprintf("Rl out n1 %.9g\nRk n2 n3 %.9g\n", ohms(8, 2.5), ohms(8, 2.5)) + spice("d1", "n1", "n2", top) + spice("d2", "n3", "0", top), []string{"n1,n2", "n3"}},
+		}, fmt.Sprintf("Rl out n1 %.9g\nRk n2 n3 %.9g\n", ohms(8, 2.5), ohms(8, 2.5)) + spice("d1", "n1", "n2", top) +
+			spice("d2", "n3", "0", top), []string{"n1,n2", "n3"}},
 		{"a chain of three and one beside it", func(r *rigtest.Rig) *rigtest.Rig {
 			r = lead(r.Add(box(top), "B1", "B2", "B3").Add(box(sub), "S1"), "A1/out A", "B1/in", 15, 2.5, "")
 			r = lead(r, "B1/link", "B2/in", 2, 2.5, "")
 			r = lead(r, "B2/link", "B3/in", 2, 2.5, "")
 			return lead(r, "A1/out A", "S1/in", 12, 4, "")
-		}, fmt.Sprintf("Rl out n1 %.9g\nRa n1 n2 %.9g\nRb n2 n3 %.9g\nRs out n4 %.9g\n", ohms(15, 2.5), ohms(2, 2.5), ohms(2, 2.5), ohms(12, 4)) +
-			spice("d1", "n1", "0", top) + spice("d2", "n2", "0", top) + spice("d3", "n3", "0", top) + spice("d4", "n4", "0", sub), []string{"n1", "n2", "n3", "n4"}},
+		}, fmt.Sprintf("Rl out n1 %.9g\nRa n1 n2 %.9g\nRb n2 n3 %.9g\nRs out n4 %.9g\n", ohms(15, 2.5), ohms(2, 2.5),
+			ohms(2, 2.5), ohms(12, 4)) +
+			spice("d1", "n1", "0", top) + spice("d2", "n2", "0", top) + spice("d3", "n3", "0", top) +
+			spice("d4", "n4", "0", sub), []string{"n1", "n2", "n3", "n4"}},
 	}
 }
 
@@ -101,7 +109,8 @@ func TestSweepsAgreeWithSpice(t *testing.T) {
 		for i, f := range hz {
 			agrees(t, fmt.Sprintf("%s, |Z| at %.0f Hz", n.what, f), cmplx.Abs(s.Z[i]), 1/judge[0][i])
 			for b := range s.Boxes {
-				agrees(t, fmt.Sprintf("%s, volts at %s at %.0f Hz", n.what, s.Boxes[b].Box.Tag, f), cmplx.Abs(s.Boxes[b].Volts[i]), judge[b+1][i])
+				agrees(t, fmt.Sprintf("%s, volts at %s at %.0f Hz", n.what, s.Boxes[b].Box.Tag, f),
+					cmplx.Abs(s.Boxes[b].Volts[i]), judge[b+1][i])
 			}
 		}
 	}
@@ -123,7 +132,9 @@ func runSpice(t *testing.T, n network) [][]float64 {
 	for _, node := range n.nodes {
 		columns += " mag(v(" + node + "))"
 	}
-	deck := "* " + n.what + "\nV1 out 0 AC 1\n" + n.netlist + ".control\nset wr_singlescale\nac dec 10 20 20000\nwrdata " + filepath.Join(dir, "out") + " " + columns + "\nquit 0\n.endc\n.end\n"
+	deck := "* " + n.what + "\nV1 out 0 AC 1\n" + n.netlist +
+		".control\nset wr_singlescale\nac dec 10 20 20000\nwrdata " + filepath.Join(dir, "out") + " " + columns +
+		"\nquit 0\n.endc\n.end\n"
 	file := filepath.Join(dir, "deck.cir")
 	if err := os.WriteFile(file, []byte(deck), 0o600); err != nil {
 		t.Fatal(err)
@@ -152,7 +163,8 @@ func runSpice(t *testing.T, n network) [][]float64 {
 
 // A measured curve goes before everything, and stays at its ends beyond them.
 func TestImpedanceOfACurve(t *testing.T) {
-	d := &gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Impedance: gear.Curve{{Hz: 100, Value: 6, Phase: 30}, {Hz: 400, Value: 24, Phase: -30}}}
+	d := &gear.Drive{Nominal: unit.Of(unit.Ohm(8)),
+		Impedance: gear.Curve{{Hz: 100, Value: 6, Phase: 30}, {Hz: 400, Value: 24, Phase: -30}}}
 	if z := d.ImpedanceAt(200); math.Abs(cmplx.Abs(z)-12) > 1e-9 || math.Abs(cmplx.Phase(z)) > 1e-9 {
 		t.Errorf("half-way between 6 and 24 Ω is %v, want 12", z)
 	}
@@ -160,7 +172,8 @@ func TestImpedanceOfACurve(t *testing.T) {
 		t.Errorf("below the curve: %v", z)
 	}
 	// at its resonance a cone is a resistance of Re (1 + Qms/Qes)
-	if z := (&gear.Drive{Driver: cone(5, 50, 6, 0.5, 0)}).ImpedanceAt(50); math.Abs(real(z)-65) > 1e-6 || math.Abs(imag(z)) > 1e-6 {
+	if z := (&gear.Drive{Driver: cone(5, 50, 6, 0.5, 0)}).ImpedanceAt(50); math.Abs(real(z)-65) > 1e-6 ||
+		math.Abs(imag(z)) > 1e-6 {
 		t.Errorf("at resonance %v, want 65", z)
 	}
 }

@@ -66,7 +66,8 @@ func MayBridge(a *gear.Amplifier, pair int) (May, string) {
 	case b.Joined() == gear.Yes:
 		return Unproved, "the minus terminals are joined, but neither a rating nor the manual says that it may be bridged"
 	}
-	return Unproved, "no bridged rating, no word of the manual and no ohmmeter check between the minus terminals (amplifier off, mains out) are on record"
+	return Unproved, "no bridged rating, no word of the manual and no ohmmeter check between the minus terminals " +
+		"(amplifier off, mains out) are on record"
 }
 
 // Under tells whether a school of bridging allows it.
@@ -153,7 +154,8 @@ func (p *Bridge) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
 	case !p.Now.Known():
 		p.Buys = reckon.Unknown("buys", "ΔL", "what bridging buys", p.Now.Lacks)
 	default:
-		p.Buys = reckon.Of("buys", "ΔL", "what bridging buys", unit.OfPower(p.Bridged.Value/p.Now.Value), "10 lg({Pb} / {Ps})", p.Bridged.As("Pb"), p.Now.As("Ps")).
+		p.Buys = reckon.Of("buys", "ΔL", "what bridging buys", unit.OfPower(p.Bridged.Value/p.Now.Value),
+			"10 lg({Pb} / {Ps})", p.Bridged.As("Pb"), p.Now.As("Ps")).
 			Because("level follows power; at most 6 dB on one load, commonly 3 to 4.5 (common practice, no source)")
 	}
 	p.Costs = []string{
@@ -161,7 +163,8 @@ func (p *Bridge) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
 		"one fault silences all " + words.Count(len(p.Boxes), "box", "boxes"),
 	}
 	if z := parallel(p.Boxes); p.Bridged.Known() && unit.Watt(p.Bridged.Value).Across(unit.Ohm(z)) > touchVolts {
-		p.Costs = append(p.Costs, fmt.Sprintf("terminals at %s, no longer safe to touch", unit.Watt(p.Bridged.Value).Across(unit.Ohm(z))))
+		p.Costs = append(p.Costs, fmt.Sprintf("terminals at %s, no longer safe to touch",
+			unit.Watt(p.Bridged.Value).Across(unit.Ohm(z))))
 	}
 }
 
@@ -173,7 +176,8 @@ func powerOf(a *gear.Amplifier, mode gear.Mode, boxes []load.Box) reckon.Figure 
 	}
 	z := parallel(boxes)
 	if limit := a.LeastLoad(mode); limit.Known() && gear.Below(z, limit.Value) {
-		return reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below the least of %s", unit.Ohm(z), limit.Text()))
+		return reckon.Unknown("power", "P", "amplifier power",
+			fmt.Sprintf("%s is below the least of %s", unit.Ohm(z), limit.Text()))
 	}
 	return a.PowerInto(mode, unit.Ohm(z))
 }
@@ -193,14 +197,17 @@ func (p *Bridge) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.
 		p.Proposed = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
 		p.Reason = fmt.Sprintf("Separate, %s; bridged it drives them with %s.", p.Now.Lacks, p.Bridged.Text())
 	case !p.Now.Known():
-		p.Reason = fmt.Sprintf("Separate would be safer, yet %s. Bridging does not help: %s.", p.Now.Lacks, p.against(br, high))
+		p.Reason = fmt.Sprintf("Separate would be safer, yet %s. Bridging does not help: %s.", p.Now.Lacks,
+			p.against(br, high))
 	case sep.known && TooWeak(sep.least, low) && bridgeFits && p.Allowed:
 		p.Proposed = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
-		p.Reason = fmt.Sprintf("Separate, the boxes get %s times their rating; bridged %s times, %s more.", unit.Fixed(sep.least, 2), unit.Fixed(br.least, 2), unit.Decibel(p.Buys.Value))
+		p.Reason = fmt.Sprintf("Separate, the boxes get %s times their rating; bridged %s times, %s more.",
+			unit.Fixed(sep.least, 2), unit.Fixed(br.least, 2), unit.Decibel(p.Buys.Value))
 	case sep.known && TooWeak(sep.least, low):
 		p.Reason = fmt.Sprintf("Separate gives the boxes %s times their rating, less than wished; bridging is no way out: %s.", unit.Fixed(sep.least, 2), p.against(br, high))
 	case p.Proposed.Input == rig.ParallelIn:
-		p.Reason = "Separate outputs give the boxes what they need; parallel inputs save a Y-lead, for both carry the same programme."
+		p.Reason = "Separate outputs give the boxes what they need; parallel inputs save a Y-lead, for both carry the " +
+			"same programme."
 	default:
 		p.Reason = "Separate outputs give the boxes what they need; a bridge would buy nothing that is missing."
 	}
@@ -299,7 +306,8 @@ func (p Bridge) findings(x *rig.Index) []finding.Finding {
 		f.Code = "match.bridge-unproved"
 		f.What = fmt.Sprintf("Nothing shows that %s may be bridged: %s.", p.Tag, p.Because)
 		f.Why = "A bridge across outputs that are not made for it destroys them."
-		f.Advice = "Look in the manual. The ohmmeter check: amplifier off, mains out, meter on ohms between the two minus terminals; near 0 Ω shows a common return, which is needed but not enough."
+		f.Advice = "Look in the manual. The ohmmeter check: amplifier off, mains out, meter on ohms between the two minus " +
+			"terminals; near 0 Ω shows a common return, which is needed but not enough."
 	default:
 		f.Code, f.Gravity, f.Danger = "match.bridge-school", finding.Mend, finding.Sound
 		f.What = fmt.Sprintf("%s is bridged; the school chosen says: %s.", p.Tag, x.Rig.Bridging)
@@ -310,11 +318,13 @@ func (p Bridge) findings(x *rig.Index) []finding.Finding {
 
 // apart takes a bridged pair apart, with its boxes spread over both channels.
 func (p Bridge) apart(x *rig.Index) []finding.Way {
-	o := Output{Output: load.Output{At: rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, Boxes: p.Boxes, Pair: p.Pair}}
+	o := Output{Output: load.Output{At: rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, Boxes: p.Boxes,
+		Pair: p.Pair}}
 	keep, move := halves(p.Boxes)
 	edits := []rig.Edit{rig.SetPair{Tag: p.Tag, Pair: p.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
 	edits = append(edits, rehang(x, o, keep, gear.ChannelPort(2*p.Pair), move, gear.ChannelPort(2*p.Pair+1))...)
-	return []finding.Way{{Label: "Take " + p.Tag + " out of bridge", Edit: rig.Batch{Saying: "Took " + p.Tag + " out of bridge", Edits: edits}}}
+	return []finding.Way{{Label: "Take " + p.Tag + " out of bridge",
+		Edit: rig.Batch{Saying: "Took " + p.Tag + " out of bridge", Edits: edits}}}
 }
 
 // Adopt is the edit that makes the proposal so, nil when it is so already.
@@ -330,7 +340,8 @@ func (p Bridge) Adopt(x *rig.Index) rig.Edit {
 		return p.apart(x)[0].Edit
 	}
 	o := Output{Output: load.Output{At: rig.Ref{Device: p.Tag}, Boxes: p.Boxes}}
-	return rig.Batch{Saying: "Bridged " + p.Tag, Edits: append([]rig.Edit{set}, rehang(x, o, p.Boxes, gear.BridgePort(p.Pair), nil, "")...)}
+	return rig.Batch{Saying: "Bridged " + p.Tag,
+		Edits: append([]rig.Edit{set}, rehang(x, o, p.Boxes, gear.BridgePort(p.Pair), nil, "")...)}
 }
 
 // Figures lists the figures of the advice by their keys.

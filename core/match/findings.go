@@ -76,7 +76,8 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 	switch {
 	case o.Mode == gear.Bridged:
 		way = finding.Way{Label: fmt.Sprintf("Separate: %s on each channel", words.Count(len(keep), "box", "boxes")),
-			Edit: rig.Batch{Saying: "Took " + tag + " out of bridge", Edits: append([]rig.Edit{setting}, rehang(x, o, keep, first, move, second)...)}}
+			Edit: rig.Batch{Saying: "Took " + tag + " out of bridge",
+				Edits: append([]rig.Edit{setting}, rehang(x, o, keep, first, move, second)...)}}
 	default:
 		other := second
 		if o.At.Port == second {
@@ -136,17 +137,22 @@ func notLive(x *rig.Index, o Output) finding.Finding {
 		f := at(o, "match.one-hot-terminal", finding.Gear, finding.Stop)
 		port := gear.BridgePort(o.Pair)
 		f.What = fmt.Sprintf("%s is bridged, but %s on one hot terminal alone.", o.At.Device, hangs(len(o.Boxes), o.At.Port))
-		f.Why = "A bridged load belongs between the two hot terminals; on one side it gets half the volts and the bridge does nothing for it."
-		f.Mends = []finding.Way{{Label: "Hang the load on " + port, Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + port,
-			Edits: rehang(x, o, o.Output.Boxes, port, nil, "")}}, unbridge(o)}
+		f.Why = "A bridged load belongs between the two hot terminals; on one side it gets half the volts and the bridge " +
+			"does nothing for it."
+		f.Mends = []finding.Way{{Label: "Hang the load on " + port,
+			Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + port,
+				Edits: rehang(x, o, o.Output.Boxes, port, nil, "")}}, unbridge(o)}
 		return f
 	}
 	f := at(o, "match.bridge-not-set", finding.Gear, finding.Stop)
 	first := gear.ChannelPort(2 * o.Pair)
-	f.What = fmt.Sprintf("%s is set separate, but %s between its hot terminals.", o.At.Device, hangs(len(o.Boxes), o.At.Port))
-	f.Why = "Both channels in step give such a load nothing; out of step they give it twice the volts. Either way it is not what was planned."
-	f.Mends = []finding.Way{{Label: "Hang the load on " + first, Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + first,
-		Edits: rehang(x, o, o.Output.Boxes, first, nil, "")}}}
+	f.What = fmt.Sprintf("%s is set separate, but %s between its hot terminals.", o.At.Device,
+		hangs(len(o.Boxes), o.At.Port))
+	f.Why = "Both channels in step give such a load nothing; out of step they give it twice the volts. Either way it " +
+		"is not what was planned."
+	f.Mends = []finding.Way{{Label: "Hang the load on " + first,
+		Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + first,
+			Edits: rehang(x, o, o.Output.Boxes, first, nil, "")}}}
 	return f
 }
 
@@ -173,15 +179,18 @@ func missing(o Output) []finding.Finding {
 	switch {
 	case !o.Nominal.Known():
 		add("match.unknown-impedance", fmt.Sprintf("The load on %s is unknown: %s.", o.Name(), o.Nominal.Lacks),
-			"Nobody can say whether the amplifier stands it.", "Read the plate, or measure the DC resistance and reckon 5 to 7 Ω for an 8 Ω box.")
+			"Nobody can say whether the amplifier stands it.",
+			"Read the plate, or measure the DC resistance and reckon 5 to 7 Ω for an 8 Ω box.")
 	case !o.Under && !o.Power.Known():
-		add("match.unknown-power", fmt.Sprintf("The power of %s into %s is unknown: %s.", o.Name(), o.Nominal.Text(), o.Power.Lacks),
+		add("match.unknown-power", fmt.Sprintf("The power of %s into %s is unknown: %s.", o.Name(), o.Nominal.Text(),
+			o.Power.Lacks),
 			"Neither its strength nor its limiter can be judged.", "Enter the ratings from the amplifier's back or its manual.")
 	}
 	for _, b := range o.Boxes {
 		if !b.Continuous.Known() {
 			add("match.unknown-rating", fmt.Sprintf("%s has no power rating on record.", b.Name()),
-				"What it stands cannot be judged, and no limiter can be set for it.", "Read its plate or its sheet; a bare figure is taken as peak.")
+				"What it stands cannot be judged, and no limiter can be set for it.",
+				"Read its plate or its sheet; a bare figure is taken as peak.")
 			fs[len(fs)-1].At = rig.Ref{Device: b.Tag}
 		}
 	}
@@ -198,16 +207,20 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 	switch r := o.Ratio.Value; {
 	case TooStrong(r, high):
 		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
-		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
-		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.", x.Rig.Policy, unit.Number(high))
+		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(),
+			worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.",
+			x.Rig.Policy, unit.Number(high))
 		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
 		f.Mends = stronger(x, o, r)
 		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
 		return f, true
 	case TooWeak(r, low):
 		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
-		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
-		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; pushed far over it, some say that tweeters burn."
+		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(),
+			unit.Fixed(r, 2), worst.Continuous.Text())
+		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; " +
+			"pushed far over it, some say that tweeters burn."
 		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
 		return f, true
 	}
@@ -221,7 +234,8 @@ func stronger(x *rig.Index, o Output, r float64) []finding.Way {
 	if o.Mode == gear.Bridged {
 		keep, move := halves(o.Output.Boxes)
 		first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
-		edits := []rig.Edit{rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
+		edits := []rig.Edit{rig.SetPair{Tag: o.At.Device, Pair: o.Pair,
+			Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
 		ways = append(ways, finding.Way{Label: "Take " + o.At.Device + " out of bridge", Edit: rig.Batch{
 			Saying: "Took " + o.At.Device + " out of bridge", Edits: append(edits, rehang(x, o, keep, first, move, second)...)}})
 	}
@@ -252,8 +266,10 @@ func touch(o Output) (finding.Finding, bool) {
 	}
 	f := at(o, "match.touch-voltage", finding.People, finding.Mind)
 	f.What = fmt.Sprintf("The terminals of %s can stand at %s.", o.Name(), u)
-	f.Why = "Above 71 V rms, and less when wet, audio is no longer safe to touch. Connect with the amplifier off and cover bare terminals."
-	f.Figures = []reckon.Figure{reckon.Of("terminalVolts", "U", "voltage at the terminals", u, "sqrt({P} × {Z})", o.Power.As("P"), o.Nominal.As("Z")).
+	f.Why = "Above 71 V rms, and less when wet, audio is no longer safe to touch. Connect with the amplifier off and " +
+		"cover bare terminals."
+	f.Figures = []reckon.Figure{reckon.Of("terminalVolts", "U", "voltage at the terminals", u, "sqrt({P} × {Z})",
+		o.Power.As("P"), o.Nominal.As("Z")).
 		Because("ES1 reaches to 71 V rms for audio: IEC 62368-1 (from memory)")}
 	return f, true
 }

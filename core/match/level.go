@@ -32,7 +32,8 @@ func levelAt(x *rig.Index, b Box) reckon.Figure {
 		p, note = most, "Held by the limiter to twice the continuous rating."
 	}
 	return reckon.Of(key, symbol, name, unit.Decibel(s.Value+10*math.Log10(p)-20*math.Log10(float64(r))),
-		"{S} + 10 lg({P} / 1 W) − 20 lg({r} / 1 m)", s.As("S"), reckon.In("P", "power at the box", unit.Watt(p), ""), reckon.In("r", "distance", r, "brief")).
+		"{S} + 10 lg({P} / 1 W) − 20 lg({r} / 1 m)", s.As("S"), reckon.In("P", "power at the box", unit.Watt(p), ""),
+		reckon.In("r", "distance", r, "brief")).
 		Noting(note).Because("inverse square law, free field, without air or room")
 }
 
@@ -49,7 +50,8 @@ func activeLevel(x *rig.Index, d *rig.Device, s *gear.Loudspeaker) reckon.Figure
 		return reckon.Unknown(key, symbol, name, "the brief gives no distance to the listening point")
 	}
 	return reckon.Of(key, symbol, name, most-3.01-unit.OfVolts(float64(r)), "{Lmax} − 3.01 dB − 20 lg({r} / 1 m)",
-		reckon.In("Lmax", "largest level, taken as peak, 1 m", most, s.MaxSPL.Origin()), reckon.In("r", "distance", r, "brief")).
+		reckon.In("Lmax", "largest level, taken as peak, 1 m", most, s.MaxSPL.Origin()),
+		reckon.In("r", "distance", r, "brief")).
 		Because("inverse square law, free field, without air or room")
 }
 
@@ -104,7 +106,8 @@ func (l levels) sum(key, name, lacks string) reckon.Figure {
 	case l.energy == 0:
 		return reckon.Unknown(key, symbol, name, "the level of no box is known")
 	}
-	f := reckon.Of(key, symbol, name, unit.Decibel(10*math.Log10(l.energy)), "10 lg Σ 10^(Li/10) over {n}", reckon.Count("n", "boxes", float64(l.boxes-l.unknown))).
+	f := reckon.Of(key, symbol, name, unit.Decibel(10*math.Log10(l.energy)), "10 lg Σ 10^(Li/10) over {n}",
+		reckon.Count("n", "boxes", float64(l.boxes-l.unknown))).
 		Because("power sum: the boxes carry signal that does not add in step")
 	if l.unknown > 0 {
 		f = f.Noting(fmt.Sprintf("%s left out, because the level is unknown.", words.Count(l.unknown, "box", "boxes")))
@@ -187,14 +190,16 @@ func (v *Verdict) subs() reckon.Figure {
 	case pressure == 0:
 		return reckon.Unknown(key, symbol, name, "the level of no subwoofer is known")
 	}
-	return reckon.Of(key, symbol, name, unit.Decibel(20*math.Log10(pressure)), "20 lg Σ 10^(Li/20) over {n}", reckon.Count("n", "subwoofers", float64(n-unknown))).
+	return reckon.Of(key, symbol, name, unit.Decibel(20*math.Log10(pressure)), "20 lg Σ 10^(Li/20) over {n}",
+		reckon.Count("n", "subwoofers", float64(n-unknown))).
 		Noting("They add in step while they stand close together; spread out they add as powers, up to half of that.").Because("pressures in step")
 }
 
 // AverageOf is the average of ordinary programme whose peaks reach a level on
 // full power.
 func AverageOf(level reckon.Figure) reckon.Figure {
-	return reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(level.Value)-ProgrammeRoom, "{L} − 9.03 dB", level.As("L")).
+	return reckon.Of("average", "Leq", "average of ordinary programme", unit.Decibel(level.Value)-ProgrammeRoom,
+		"{L} − 9.03 dB", level.As("L")).
 		Noting("Ordinary programme averages 1/8 of a full sine.").Because("IEC 62368-1 (from memory)")
 }
 
@@ -208,7 +213,8 @@ func spare(b rig.Brief, level reckon.Figure) (average, over reckon.Figure) {
 	if !known {
 		return average, reckon.Unknown("spare", "ΔL", "spare over the wanted level", "the brief names no wanted level")
 	}
-	return average, reckon.Of("spare", "ΔL", "spare over the wanted level", unit.Decibel(average.Value)-wanted, "{Leq} − {Lw}",
+	return average, reckon.Of("spare", "ΔL", "spare over the wanted level", unit.Decibel(average.Value)-wanted,
+		"{Leq} − {Lw}",
 		average.As("Leq"), reckon.In("Lw", "wanted level", wanted, b.WantedBy))
 }
 
@@ -224,6 +230,7 @@ func (v Verdict) levelFindings(x *rig.Index) []finding.Finding {
 		What:    fmt.Sprintf("The rig falls %s short of the wanted %s.", short, x.Rig.Brief.Wanted),
 		Why:     "Pushed for the rest it would clip all evening.",
 		Figures: []reckon.Figure{v.Spare, v.Average, v.Level},
-		Advice:  fmt.Sprintf("%s more is %s times the power. Ask first for more sensitive boxes, more of them, or a shorter distance.", short, unit.Number(short.Ratio())),
+		Advice: fmt.Sprintf("%s more is %s times the power. Ask first for more sensitive boxes, more of them, or a "+
+			"shorter distance.", short, unit.Number(short.Ratio())),
 	}}
 }

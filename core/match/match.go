@@ -152,7 +152,8 @@ func powerAt(j Output, b load.Box) reckon.Figure {
 		return reckon.Of(key, symbol, name, p, "{P} × {Zload} / {Zbox}", j.Power.As("P"),
 			j.Nominal.As("Zload"), b.Speaker.NominalZ().As("Zbox")).Because("side by side, power divides as 1/Z")
 	}
-	return reckon.Of(key, symbol, name, p, "{P} × {k}² × {Zload} / {Zbox}", j.Power.As("P"), reckon.Count("k", "share of the volts", b.Share),
+	return reckon.Of(key, symbol, name, p, "{P} × {k}² × {Zload} / {Zbox}", j.Power.As("P"),
+		reckon.Count("k", "share of the volts", b.Share),
 		j.Nominal.As("Zload"), b.Speaker.NominalZ().As("Zbox")).Because("P = U²/Z at each box")
 }
 
@@ -165,7 +166,8 @@ func RatioOf(power, rating reckon.Figure) reckon.Figure {
 	case !rating.Known():
 		return reckon.Unknown(key, symbol, name, rating.Lacks)
 	}
-	return reckon.Ratio(key, symbol, name, power.Value/rating.Value, "{Pbox} / {Pc}", power.As("Pbox"), rating.As("Pc")).Noting(rating.Note)
+	return reckon.Ratio(key, symbol, name, power.Value/rating.Value, "{Pbox} / {Pc}", power.As("Pbox"),
+		rating.As("Pc")).Noting(rating.Note)
 }
 
 // count counts whole boxes: one of several ways is driven when all of them

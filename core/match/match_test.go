@@ -32,14 +32,17 @@ func codes(fs []finding.Finding) []string {
 // the same load (common practice, no source).
 func TestPolicies(t *testing.T) {
 	amp := func(w unit.Watt) gear.Model {
-		return rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: w}} })
+		return rigtest.Amp("amp", func(a *gear.Amplifier) {
+			a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: w}}
+		})
 	}
 	for _, c := range []struct {
 		policy rig.Policy
 		watts  unit.Watt
 		code   string // "" for no complaint of strength
 	}{
-		{rig.Headroom, 700, ""}, {rig.Headroom, 350, ""}, {rig.Headroom, 720, "match.too-strong"}, {rig.Headroom, 200, "match.too-weak"},
+		{rig.Headroom, 700, ""}, {rig.Headroom, 350, ""}, {rig.Headroom, 720, "match.too-strong"},
+		{rig.Headroom, 200, "match.too-weak"},
 		{rig.Within, 350, ""}, {rig.Within, 100, ""}, {rig.Within, 400, "match.too-strong"},
 		{rig.TenthOver, 380, ""}, {rig.TenthOver, 400, "match.too-strong"}, {rig.TenthOver, 300, "match.too-weak"},
 		{rig.LevelFirst, 200, ""}, {rig.LevelFirst, 400, "match.too-strong"},
@@ -59,7 +62,8 @@ func TestPowerSumsOverBoxes(t *testing.T) {
 	amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
 		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}, {Mode: gear.Separate, Load: 2, Power: 1200}}
 	})
-	r := rigtest.Driven(t, amp).Add(rigtest.Box("box"), "B1").Add(four, "B2").Plug("A1/out A", "B1/in").Plug("B1/link", "B2/in")
+	r := rigtest.Driven(t, amp).Add(rigtest.Box("box"), "B1").Add(four, "B2").Plug("A1/out A",
+		"B1/in").Plug("B1/link", "B2/in")
 	v, _ := judge(r.Rig)
 	o := v.Outputs[0]
 	rigtest.Near(t, "load 8 ∥ 4 ohm", o.Nominal.Value, 8.0/3, 1e-9)
@@ -126,7 +130,8 @@ func TestOverloadIsStoppedAndMended(t *testing.T) {
 	// Amplifier minima are nominal figures: a box whose least impedance dips
 	// below 4 Ω is no stop while its nominal load is 4 Ω (common practice).
 	dips := rigtest.Box("dips", func(s *gear.Loudspeaker) { s.Least = unit.Of(unit.Ohm(6.4)) })
-	if _, fs := judge(rigtest.Hung(t, rigtest.Amp("amp"), dips, 2).Rig); slices.Contains(codes(fs), "match.load-below-least") {
+	if _, fs := judge(rigtest.Hung(t, rigtest.Amp("amp"), dips, 2).Rig); slices.Contains(codes(fs),
+		"match.load-below-least") {
 		t.Error("least was compared with a nominal minimum")
 	}
 }
@@ -139,12 +144,16 @@ func TestMayBridge(t *testing.T) {
 		want match.May
 	}{
 		{"rated, with a switch", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Switch: gear.Yes}}, match.MayAsRated},
-		{"rated, but another pair", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Switch: gear.Yes, Pairs: []string{"C+D"}}}, match.MayNot},
+		{"rated, but another pair", gear.Amplifier{Ratings: rated,
+			Bridging: gear.Bridging{Switch: gear.Yes, Pairs: []string{"C+D"}}}, match.MayNot},
 		{"rated, no switch", gear.Amplifier{Ratings: rated}, match.MayAsRated},
-		{"rated, yet forbidden", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Manual: gear.ManualForbids}}, match.MayNot},
-		{"no common return", gear.Amplifier{Bridging: gear.Bridging{Common: gear.No, Manual: gear.ManualAllows}}, match.MayNot},
+		{"rated, yet forbidden", gear.Amplifier{Ratings: rated, Bridging: gear.Bridging{Manual: gear.ManualForbids}},
+			match.MayNot},
+		{"no common return", gear.Amplifier{Bridging: gear.Bridging{Common: gear.No, Manual: gear.ManualAllows}},
+			match.MayNot},
 		{"common return alone is not enough", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes}}, match.Unproved},
-		{"common return and manual", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes, Manual: gear.ManualAllows}}, match.MayByHand},
+		{"common return and manual", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes, Manual: gear.ManualAllows}},
+			match.MayByHand},
 		{"nothing known", gear.Amplifier{}, match.Unproved},
 	} {
 		if got, because := match.MayBridge(&c.amp, 0); got != c.want || because == "" {
@@ -160,10 +169,13 @@ func TestBridgingFindingsFollowTheSchool(t *testing.T) {
 		school rig.School
 		want   string
 	}{
-		{rigtest.Amp("amp"), rig.AsRated, ""}, {rigtest.Amp("amp"), rig.Freely, ""}, {rigtest.Amp("amp"), rig.Never, "match.bridge-school"},
+		{rigtest.Amp("amp"), rig.AsRated, ""}, {rigtest.Amp("amp"), rig.Freely, ""},
+		{rigtest.Amp("amp"), rig.Never, "match.bridge-school"},
 		{byHand, rig.AsRated, "match.bridge-school"}, {byHand, rig.Freely, ""},
-		{rigtest.Amp("amp", func(a *gear.Amplifier) { a.Bridging.Manual = gear.ManualForbids }), rig.Freely, "match.bridge-forbidden"},
-		{rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings, a.Bridging = a.Ratings[:2], gear.Bridging{} }), rig.Freely, "match.bridge-unproved"},
+		{rigtest.Amp("amp", func(a *gear.Amplifier) { a.Bridging.Manual = gear.ManualForbids }), rig.Freely,
+			"match.bridge-forbidden"},
+		{rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings, a.Bridging = a.Ratings[:2], gear.Bridging{} }), rig.Freely,
+			"match.bridge-unproved"},
 	} {
 		r := rigtest.Driven(t, c.amp).Add(rigtest.Box("box"), "B1").Plug("A1/out A+B", "B1/in").
 			Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}}).
@@ -189,7 +201,8 @@ func TestBridgingFindingsFollowTheSchool(t *testing.T) {
 
 func TestProposal(t *testing.T) {
 	weak := rigtest.Amp("amp", func(a *gear.Amplifier) {
-		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 150}, {Mode: gear.Separate, Load: 4, Power: 280}, {Mode: gear.Bridged, Load: 8, Power: 560}}
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 150}, {Mode: gear.Separate, Load: 4, Power: 280},
+			{Mode: gear.Bridged, Load: 8, Power: 560}}
 	})
 	r := rigtest.Hung(t, weak, rigtest.Box("box"), 1)
 	v, _ := judge(r.Rig)
@@ -215,7 +228,8 @@ func TestProposal(t *testing.T) {
 }
 
 func TestLoadOnTheWrongTerminals(t *testing.T) {
-	one := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
+	one := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"),
+		1).Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
 	across := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A+B", "B1/in")
 	for want, r := range map[string]*rigtest.Rig{"match.one-hot-terminal": one, "match.bridge-not-set": across} {
 		v, fs := judge(r.Rig)
@@ -238,7 +252,9 @@ func TestTouchVoltage(t *testing.T) {
 	// 630 W into 8 Ω is 71.0 V rms, the end of ES1 for audio (IEC 62368-1;
 	// from memory).
 	for watts, want := range map[unit.Watt]bool{630: false, 640: true} {
-		amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: watts}} })
+		amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
+			a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: watts}}
+		})
 		_, fs := judge(rigtest.Hung(t, amp, rigtest.Box("box"), 1).Rig)
 		if got := slices.Contains(codes(fs), "match.touch-voltage"); got != want {
 			t.Errorf("%v into 8 Ω: warned %v, want %v", watts, got, want)
@@ -257,7 +273,8 @@ func TestUnknownIsAFinding(t *testing.T) {
 		}
 	}
 	bare := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings = nil })
-	if _, fs := judge(rigtest.Hung(t, bare, rigtest.Box("box"), 1).Rig); !slices.Contains(codes(fs), "match.unknown-power") {
+	if _, fs := judge(rigtest.Hung(t, bare, rigtest.Box("box"), 1).Rig); !slices.Contains(codes(fs),
+		"match.unknown-power") {
 		t.Errorf("%v, want match.unknown-power", codes(fs))
 	}
 }

@@ -18,7 +18,9 @@ import (
 // louder.
 func TestLevelIsHeldAtTwiceTheRating(t *testing.T) {
 	for watts, counts := range map[unit.Watt]float64{500: 500, 700: 700, 710: 700, 1500: 700} {
-		amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: watts}} })
+		amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
+			a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: watts}}
+		})
 		v, _ := judge(rigtest.Hung(t, amp, rigtest.Box("box"), 1).Rig)
 		rigtest.Near(t, watts.String(), v.Level.Value, 97+10*math.Log10(counts)-20, 1e-9)
 	}
@@ -27,8 +29,10 @@ func TestLevelIsHeldAtTwiceTheRating(t *testing.T) {
 // The sheet's largest level of an active box is a peak, 3.01 dB over a full
 // sine (a sine's crest): 130 dB at 1 m are 130 − 3.01 − 20 lg 10 at 10 m.
 func TestAnActiveBoxIsAPeak(t *testing.T) {
-	active := rigtest.Box("active", func(s *gear.Loudspeaker) { *s = gear.Loudspeaker{Active: true, MaxSPL: unit.Of(unit.Decibel(130))} })
-	r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Add(active, "B1").Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "B1/in")
+	active := rigtest.Box("active",
+		func(s *gear.Loudspeaker) { *s = gear.Loudspeaker{Active: true, MaxSPL: unit.Of(unit.Decibel(130))} })
+	r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Add(active, "B1").Plug("PLAYER/out",
+		"DESK/in 1").Plug("DESK/main L", "B1/in")
 	v, _ := judge(r.Rig)
 	rigtest.Near(t, "one", v.Level.Value, 130-10*math.Log10(2)-20, 0.001)
 }
@@ -38,7 +42,8 @@ func TestAnActiveBoxIsAPeak(t *testing.T) {
 func TestSubsAddInStep(t *testing.T) {
 	sub := rigtest.Box("sub", func(s *gear.Loudspeaker) { s.Sub = true })
 	amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
-		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}, {Mode: gear.Separate, Load: 4, Power: 700}, {Mode: gear.Separate, Load: 2, Power: 1400}}
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}, {Mode: gear.Separate, Load: 4, Power: 700},
+			{Mode: gear.Separate, Load: 2, Power: 1400}}
 	})
 	one, _ := judge(rigtest.Hung(t, amp, sub, 1).Rig)
 	rigtest.Near(t, "one", one.Subs.Value, 102.4407, 1e-3)
@@ -80,7 +85,8 @@ func TestTheLevelFallsShort(t *testing.T) {
 func TestTheToleranceOfALoad(t *testing.T) {
 	for z, under := range map[unit.Ohm]bool{4: false, 3.985: false, 3.96: true, 3.7: true} {
 		amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
-			a.Ratings, a.Least = []gear.Rating{{Mode: gear.Separate, Load: 2, Power: 700}, {Mode: gear.Separate, Load: 8, Power: 350}}, unit.Of(unit.Ohm(4))
+			a.Ratings, a.Least = []gear.Rating{{Mode: gear.Separate, Load: 2, Power: 700},
+				{Mode: gear.Separate, Load: 8, Power: 350}}, unit.Of(unit.Ohm(4))
 		})
 		_, fs := judge(rigtest.Hung(t, amp, rigtest.Box("box", func(s *gear.Loudspeaker) { s.Nominal = unit.Of(z) }), 1).Rig)
 		if slices.Contains(codes(fs), "match.load-below-least") != under {

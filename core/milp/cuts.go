@@ -140,7 +140,8 @@ func share(alpha, f float64, whole bool) float64 {
 func (t *table) with(cuts []cut) *table {
 	k := len(cuts)
 	old, w := t.n+t.m, t.n+t.m+k
-	grown := &table{m: t.m + k, n: t.n, a: make([]float64, (t.m+k)*w), d: widen(t.d, k), x: widen(t.x, k), low: widen(t.low, k), high: widen(t.high, k),
+	grown := &table{m: t.m + k, n: t.n, a: make([]float64, (t.m+k)*w), d: widen(t.d, k), x: widen(t.x, k),
+		low: widen(t.low, k), high: widen(t.high, k),
 		base: append(slices.Clone(t.base), make([]int, k)...), in: append(slices.Clone(t.in), make([]int, k)...)}
 	for i := range t.m {
 		copy(grown.a[i*w:], t.a[i*old:(i+1)*old])
@@ -178,7 +179,8 @@ func (t *table) without(from int) *table {
 			columns = append(columns, j)
 		}
 	}
-	small := &table{m: len(keep), n: t.n, a: make([]float64, len(keep)*len(columns)), base: make([]int, len(keep)), in: make([]int, len(columns))}
+	small := &table{m: len(keep), n: t.n, a: make([]float64, len(keep)*len(columns)), base: make([]int, len(keep)),
+		in: make([]int, len(columns))}
 	for c, j := range columns {
 		small.d, small.x = append(small.d, t.d[j]), append(small.x, t.x[j])
 		small.low, small.high = append(small.low, t.low[j]), append(small.high, t.high[j])

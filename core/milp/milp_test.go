@@ -43,7 +43,8 @@ func random(r *rand.Rand) milp.Program {
 		p.Columns = append(p.Columns, c)
 	}
 	for range m {
-		row := milp.Row{Sense: []milp.Sense{milp.AtMost, milp.AtLeast, milp.Exactly}[r.IntN(3)], Right: float64(r.IntN(21) - 4)}
+		row := milp.Row{Sense: []milp.Sense{milp.AtMost, milp.AtLeast, milp.Exactly}[r.IntN(3)],
+			Right: float64(r.IntN(21) - 4)}
 		for j := range n {
 			if v := r.IntN(9) - 3; v != 0 {
 				row.Entries = append(row.Entries, milp.Entry{Column: j, Value: float64(v)})
@@ -105,12 +106,14 @@ func TestAgainstTryingEverything(t *testing.T) {
 func TestStopped(t *testing.T) {
 	ctx, stop := context.WithCancel(context.Background())
 	stop()
-	p := milp.Program{Columns: []milp.Column{{Cost: 1, High: 9, Whole: true}}, Rows: []milp.Row{{Sense: milp.AtLeast, Right: 2.5, Entries: []milp.Entry{{Column: 0, Value: 1}}}}}
+	p := milp.Program{Columns: []milp.Column{{Cost: 1, High: 9, Whole: true}},
+		Rows: []milp.Row{{Sense: milp.AtLeast, Right: 2.5, Entries: []milp.Entry{{Column: 0, Value: 1}}}}}
 	r := milp.Solve(ctx, p, milp.Search{Known: []float64{5}})
 	if r.Proved || r.Value != 5 || r.Bound > 3 {
 		t.Errorf("%+v", r)
 	}
-	if r = milp.Solve(context.Background(), p, milp.Search{Known: []float64{5}}); !r.Proved || r.Value != 3 || r.Gap() != 0 {
+	if r = milp.Solve(context.Background(), p, milp.Search{Known: []float64{5}}); !r.Proved || r.Value != 3 ||
+		r.Gap() != 0 {
 		t.Errorf("%+v", r)
 	}
 }

@@ -27,7 +27,8 @@ const (
 func newTable(p Program, nudge []float64) *table {
 	m, n := len(p.Rows), len(p.Columns)
 	w := n + m
-	t := &table{m: m, n: n, a: make([]float64, m*w), d: make([]float64, w), x: make([]float64, w), low: make([]float64, w), high: make([]float64, w),
+	t := &table{m: m, n: n, a: make([]float64, m*w), d: make([]float64, w), x: make([]float64, w),
+		low: make([]float64, w), high: make([]float64, w),
 		base: make([]int, m), in: make([]int, w)}
 	for j, c := range p.Columns {
 		t.low[j], t.high[j], t.d[j], t.in[j] = c.Low, c.High, c.Cost+nudge[j], -1
@@ -61,7 +62,8 @@ func (t *table) bytes() int { return 8 * (t.m + 6) * (t.n + t.m) }
 func (t *table) clone(old *table) *table {
 	if old == nil {
 		w := t.n + t.m
-		old = &table{a: make([]float64, len(t.a)), d: make([]float64, w), x: make([]float64, w), low: make([]float64, w), high: make([]float64, w), base: make([]int, t.m), in: make([]int, w)}
+		old = &table{a: make([]float64, len(t.a)), d: make([]float64, w), x: make([]float64, w), low: make([]float64, w),
+			high: make([]float64, w), base: make([]int, t.m), in: make([]int, w)}
 	}
 	old.m, old.n = t.m, t.n
 	copy(old.a, t.a)

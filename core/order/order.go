@@ -220,7 +220,8 @@ func Settle(m *gear.Model) (unit.Second, bool) {
 	if s, known := m.Wake.Settle.Get(); known {
 		return s, true
 	}
-	return map[gear.Kind]unit.Second{gear.KindSource: 60, gear.KindMixer: 120, gear.KindProcessor: 120, gear.KindGenerator: 60,
+	return map[gear.Kind]unit.Second{gear.KindSource: 60, gear.KindMixer: 120, gear.KindProcessor: 120,
+		gear.KindGenerator: 60,
 		gear.KindAmplifier: 15, gear.KindLoudspeaker: 15}[m.Kind], false
 }
 

@@ -39,7 +39,8 @@ func (o *Order) Step(n, number int, takes func(*gear.Model) (unit.Second, bool),
 	for _, i := range node.Devices {
 		d, m := o.x.Rig.Devices[i], o.x.ModelAt(i)
 		t, known := takes(m)
-		s.Items = append(s.Items, Item{Tag: d.Tag, Title: m.Title(), Place: d.Place, Where: m.Wake.Switch, Look: look(m), Takes: t, Known: known})
+		s.Items = append(s.Items, Item{Tag: d.Tag, Title: m.Title(), Place: d.Place, Where: m.Wake.Switch, Look: look(m),
+			Takes: t, Known: known})
 		s.Assumed = s.Assumed || !known
 	}
 	return s

@@ -133,9 +133,11 @@ func (p Problem) outputs(a Answer) [][]PlannedOutput {
 		for range int(math.Round(a.X[j])) {
 			from := next[o.Group]
 			next[o.Group] += o.Boxes
-			all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Boxes[from:next[o.Group]], Poles: g.Poles, Way: g.Way, Feed: g.Feed, Group: g.Name})
+			all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Boxes[from:next[o.Group]], Poles: g.Poles,
+				Way: g.Way, Feed: g.Feed, Group: g.Name})
 			if len(g.Mirror) > 0 {
-				all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Mirror[from:next[o.Group]], Poles: g.Poles, Way: g.Way, Feed: g.Right, Group: g.Name})
+				all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Mirror[from:next[o.Group]], Poles: g.Poles,
+					Way: g.Way, Feed: g.Right, Group: g.Name})
 			}
 		}
 	}
@@ -233,7 +235,8 @@ func takenChannels(x *rig.Index, a *PlannedAmp, keep []rig.Ref) map[int]bool {
 		}
 		for ch := range m.Amplifier.Channels {
 			pair := ch / 2
-			whole := pair < m.Amplifier.Pairs() && (gear.BridgePort(pair) == r.Port || d.PairSetting(pair).Input == rig.ParallelIn)
+			whole := pair < m.Amplifier.Pairs() &&
+				(gear.BridgePort(pair) == r.Port || d.PairSetting(pair).Input == rig.ParallelIn)
 			if gear.ChannelPort(ch) == r.Port || gear.BridgePort(pair) == r.Port {
 				taken[ch] = true
 				if whole {

@@ -56,7 +56,8 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 			if !known {
 				g = len(groups)
 				at[key] = g
-				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed, Stage: d.Aim == rig.OnStage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
+				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed,
+					Stage: d.Aim == rig.OnStage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
 			}
 			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
 		}
@@ -119,7 +120,8 @@ func mirrored(x *rig.Index, groups []Group) []Group {
 		}
 		for j := range groups {
 			o := &groups[j]
-			if j == i || gone[j] || o.Feed != (rig.Ref{Device: g.Feed.Device, Port: port}) || o.Speaker != g.Speaker && o.Z != g.Z || o.Poles != g.Poles || len(o.Boxes) != len(g.Boxes) || modelOf(x, o) != modelOf(x, g) {
+			if j == i || gone[j] || o.Feed != (rig.Ref{Device: g.Feed.Device, Port: port}) || o.Speaker != g.Speaker &&
+				o.Z != g.Z || o.Poles != g.Poles || len(o.Boxes) != len(g.Boxes) || modelOf(x, o) != modelOf(x, g) {
 				continue
 			}
 			g.Mirror, g.Right, gone[j] = o.Boxes, o.Feed, true
@@ -172,7 +174,8 @@ func WishesOf(r rig.Rig) Wishes {
 	if volts == 0 {
 		volts = 230
 	}
-	return Wishes{Policy: r.Policy, School: r.Bridging, Mirrors: true, Volts: volts, Wanted: r.Brief.Wanted, Distance: r.Brief.Distance}
+	return Wishes{Policy: r.Policy, School: r.Bridging, Mirrors: true, Volts: volts, Wanted: r.Brief.Wanted,
+		Distance: r.Brief.Distance}
 }
 
 // AmpsOf lists the amplifiers to plan with: those of the rig, those owned, and
@@ -230,7 +233,8 @@ func keepTaken(x *rig.Index, outs []load.Output, keep []rig.Ref, have func(gear.
 			kept[o.At.Device] = map[int]bool{}
 		}
 		kept[o.At.Device][o.Channel] = true
-		if set := o.Device.PairSetting(max(o.Pair, 0)); o.Pair >= 0 && (o.Mode == gear.Bridged || set.Input == rig.ParallelIn) {
+		if set := o.Device.PairSetting(max(o.Pair, 0)); o.Pair >= 0 &&
+			(o.Mode == gear.Bridged || set.Input == rig.ParallelIn) {
 			kept[o.At.Device][2*o.Pair], kept[o.At.Device][2*o.Pair+1] = true, true
 		}
 	}

@@ -31,8 +31,10 @@ func planned(t *testing.T, r rig.Rig, w plan.Wishes, aim plan.Aim, owned ...gear
 // fourTops is four 8 Ω boxes of 350 W left and right, one on each channel of
 // two amplifiers that stand 700 W into 4 Ω.
 func fourTops(t *testing.T) rig.Rig {
-	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1", "A2").Add(rigtest.Box("box"), "L1", "L2", "R1", "R2")
-	for _, leads := range [][2]string{{"DESK/main L", "A1/in 1"}, {"DESK/main R", "A1/in 2"}, {"DESK/main L", "A2/in 1"}, {"DESK/main R", "A2/in 2"},
+	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1", "A2").Add(rigtest.Box("box"), "L1",
+		"L2", "R1", "R2")
+	for _, leads := range [][2]string{{"DESK/main L", "A1/in 1"}, {"DESK/main R", "A1/in 2"}, {"DESK/main L", "A2/in 1"},
+		{"DESK/main R", "A2/in 2"},
 		{"A1/out A", "L1/in"}, {"A1/out B", "R1/in"}, {"A2/out A", "L2/in"}, {"A2/out B", "R2/in"}} {
 		r.Plug(leads[0], leads[1])
 	}
@@ -158,15 +160,18 @@ func TestEachAimIsBestAtItsOwn(t *testing.T) {
 // though together they would.
 func TestOnCircuits(t *testing.T) {
 	amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Class = "AB" })
-	amp.Intake = gear.Intake{Idle: unit.Of(unit.Watt(530)), Efficiency: unit.Of(unit.Ratio(0.6)), Factor: unit.Of(unit.Ratio(1))}
+	amp.Intake = gear.Intake{Idle: unit.Of(unit.Watt(530)), Efficiency: unit.Of(unit.Ratio(0.6)),
+		Factor: unit.Of(unit.Ratio(1))}
 	three := plan.Plan{Problem: plan.Problem{Wishes: plan.Wishes{Volts: 230}}}
 	for range 3 { // 530 W + 700 W / 8 / 0.6 = 676 W, 2.94 A
-		three.Amps = append(three.Amps, plan.PlannedAmp{Model: amp, Outputs: []plan.PlannedOutput{{Option: plan.Option{Power: 700}}}})
+		three.Amps = append(three.Amps,
+			plan.PlannedAmp{Model: amp, Outputs: []plan.PlannedOutput{{Option: plan.Option{Power: 700}}}})
 	}
 	for _, c := range []struct {
 		circuits []unit.Ampere
 		want     bool
-	}{{[]unit.Ampere{4.5, 4.5}, false}, {[]unit.Ampere{6, 3}, true}, {[]unit.Ampere{3, 3, 3}, true}, {[]unit.Ampere{2, 2, 2, 2, 2}, false}, {[]unit.Ampere{9}, true}} {
+	}{{[]unit.Ampere{4.5, 4.5}, false}, {[]unit.Ampere{6, 3}, true}, {[]unit.Ampere{3, 3, 3}, true},
+		{[]unit.Ampere{2, 2, 2, 2, 2}, false}, {[]unit.Ampere{9}, true}} {
 		three.Problem.Wishes.Circuits = c.circuits
 		if on, ok := three.OnCircuits(); ok != c.want || ok && len(on) != 3 {
 			t.Errorf("%v: %v, %v; want %v", c.circuits, on, ok, c.want)

@@ -66,7 +66,9 @@ func (p Problem) Program() milp.Program {
 	for m := range p.Amps {
 		s := &p.Amps[m]
 		most := max(s.Fixed, s.Count()-p.Wishes.Spare)
-		prog.Columns = append(prog.Columns, milp.Column{Name: fmt.Sprintf("amplifiers %s", s.Model.ID), Low: float64(s.Fixed), High: float64(most), Whole: true, First: true})
+		prog.Columns = append(prog.Columns,
+			milp.Column{Name: fmt.Sprintf("amplifiers %s", s.Model.ID), Low: float64(s.Fixed), High: float64(most),
+				Whole: true, First: true})
 	}
 	for g := range p.Groups {
 		row := milp.Row{Name: "boxes " + p.Groups[g].Name, Sense: milp.Exactly, Right: float64(len(p.Groups[g].Boxes))}
@@ -108,7 +110,8 @@ func (p Problem) channelRows(m int) []milp.Row {
 	}
 	channels.Entries = append(channels.Entries, milp.Entry{Column: p.ampColumn(m), Value: -float64(a.Channels)})
 	rows := []milp.Row{channels}
-	if bridges := bridgeable(a); len(pairs.Entries) > 0 && (2*bridges < a.Channels || s.Cut > 0) { // else it follows from the channels
+	// else it follows from the channels
+	if bridges := bridgeable(a); len(pairs.Entries) > 0 && (2*bridges < a.Channels || s.Cut > 0) {
 		pairs.Entries = append(pairs.Entries, milp.Entry{Column: p.ampColumn(m), Value: -float64(bridges)})
 		rows = append(rows, pairs)
 	}
@@ -246,7 +249,8 @@ func (a Answer) Off() string {
 	case a.Proved:
 		return "proved best"
 	case a.Full:
-		return "not proved: the search has spent its memory and ends here; ask for fewer models, or keep some outputs as they are"
+		return "not proved: the search has spent its memory and ends here; ask for fewer models, or keep some outputs " +
+			"as they are"
 	case a.Spent && !math.IsInf(a.Gap, 1):
 		return fmt.Sprintf("not proved: the longest search there is has ended, and it may be off by up to %.1f %%", 100*a.Gap)
 	case a.Spent:

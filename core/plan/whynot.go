@@ -101,11 +101,13 @@ func (p Problem) whyCostlier(ctx context.Context, a Answer, m int, mode gear.Mod
 	heavier := p.costOf(best, p.weights()) - p.costOf(a, p.weights())
 	switch {
 	case with > without:
-		return fmt.Sprintf("%s may be used, but the best plan with it takes %d amplifiers, %d more.", name, with, with-without)
+		return fmt.Sprintf("%s may be used, but the best plan with it takes %d amplifiers, %d more.", name, with,
+			with-without)
 	case with < without:
 		return fmt.Sprintf("%s may be used, and saves %d amplifiers; it loses by the aim of %s.", name, without-with, a.Aim)
 	case heavier > 0.05:
-		return fmt.Sprintf("%s may be used by as many amplifiers, which are %s heavier together.", name, unit.Kilogram(heavier))
+		return fmt.Sprintf("%s may be used by as many amplifiers, which are %s heavier together.", name,
+			unit.Kilogram(heavier))
 	case heavier < -0.05:
 		return fmt.Sprintf("%s may be used, and saves %s; it loses by the aim of %s.", name, unit.Kilogram(-heavier), a.Aim)
 	}
@@ -151,9 +153,12 @@ func relaxations(w Wishes) []Relaxed {
 	add(w.Mirrors, "left driven like right", func(w *Wishes, _ *[]Stocked) { w.Mirrors = false })
 	add(len(w.Keep) > 0, "the outputs that are kept", func(w *Wishes, _ *[]Stocked) { w.Keep = nil })
 	add(len(w.Circuits) > 0, "what the circuits carry", func(w *Wishes, _ *[]Stocked) { w.Circuits = nil })
-	add(w.School != rig.Freely, "the bridging school, for bridging freely where the evidence allows", func(w *Wishes, _ *[]Stocked) { w.School = rig.Freely })
-	add(low > 0 || w.Policy == rig.LevelFirst, "enough power: weaker amplifiers allowed", func(w *Wishes, _ *[]Stocked) { w.Policy = rig.Within })
-	add(high < 2, "the limit on power: up to twice the rating, with limiters set", func(w *Wishes, _ *[]Stocked) { w.Policy = rig.Headroom })
+	add(w.School != rig.Freely, "the bridging school, for bridging freely where the evidence allows",
+		func(w *Wishes, _ *[]Stocked) { w.School = rig.Freely })
+	add(low > 0 || w.Policy == rig.LevelFirst, "enough power: weaker amplifiers allowed",
+		func(w *Wishes, _ *[]Stocked) { w.Policy = rig.Within })
+	add(high < 2, "the limit on power: up to twice the rating, with limiters set",
+		func(w *Wishes, _ *[]Stocked) { w.Policy = rig.Headroom })
 	add(true, "the stock: more of the same amplifiers", func(_ *Wishes, amps *[]Stocked) {
 		for i := range *amps {
 			(*amps)[i].Owned += mostHired
@@ -213,11 +218,13 @@ func GivesUp(p Plan, all []Plan) string {
 			continue
 		}
 		t := o.Totals
-		best.Amplifiers, best.Weight, best.Draw = min(best.Amplifiers, t.Amplifiers), min(best.Weight, t.Weight), min(best.Draw, t.Draw)
+		best.Amplifiers, best.Weight, best.Draw = min(best.Amplifiers, t.Amplifiers), min(best.Weight, t.Weight),
+			min(best.Draw, t.Draw)
 		best.Hire, best.Ratio, best.Bridged = min(best.Hire, t.Hire), max(best.Ratio, t.Ratio), min(best.Bridged, t.Bridged)
 	}
 	t := p.Totals
-	add(t.Amplifiers > best.Amplifiers, "%s", words.Count(t.Amplifiers-best.Amplifiers, "more amplifier", "more amplifiers"))
+	add(t.Amplifiers > best.Amplifiers, "%s",
+		words.Count(t.Amplifiers-best.Amplifiers, "more amplifier", "more amplifiers"))
 	add(t.Weight > best.Weight+0.05, "%s more to carry", t.Weight-best.Weight)
 	add(t.Draw > best.Draw+0.05, "%s more current", t.Draw-best.Draw)
 	add(t.Hire > best.Hire, "%s more hire", t.Hire-best.Hire)

@@ -28,13 +28,16 @@ func TestWhyNot(t *testing.T) {
 	r := fourTops(t)
 	w := plan.WishesOf(r)
 	w.School = rig.Freely
-	floating := rigtest.Amp("floating", func(a *gear.Amplifier) { a.Bridging = gear.Bridging{Common: gear.No}; a.Ratings = a.Ratings[:2] })
+	floating := rigtest.Amp("floating",
+		func(a *gear.Amplifier) { a.Bridging = gear.Bridging{Common: gear.No}; a.Ratings = a.Ratings[:2] })
 	weak := rigtest.Amp("weak", func(a *gear.Amplifier) {
 		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 100}, {Mode: gear.Separate, Load: 4, Power: 180}}
 	})
-	strong := rigtest.Amp("strong", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 1500}} })
+	strong := rigtest.Amp("strong",
+		func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 1500}} })
 	single := rigtest.Amp("single", func(a *gear.Amplifier) { a.Ratings = a.Ratings[:1] })
-	amps := []plan.Stocked{{Model: rigtest.Amp("amp"), Owned: 2}, {Model: floating, Owned: 1}, {Model: weak, Owned: 1}, {Model: strong, Owned: 1}, {Model: single, Owned: 2}, {Model: rigtest.Amp("none")}}
+	amps := []plan.Stocked{{Model: rigtest.Amp("amp"), Owned: 2}, {Model: floating, Owned: 1}, {Model: weak, Owned: 1},
+		{Model: strong, Owned: 1}, {Model: single, Owned: 2}, {Model: rigtest.Amp("none")}}
 	p := problemOf(r, w, amps)
 	a := p.Solve(context.Background(), plan.Fewest, nil)
 	for _, c := range []struct {
@@ -58,7 +61,8 @@ func TestWhyNot(t *testing.T) {
 	}
 	low := problemOf(r, w, []plan.Stocked{{Model: single, Owned: 2}})
 	low.Wishes.School = rig.Freely
-	if said := strings.Join(low.Why(context.Background(), plan.Answer{}, 0, gear.Bridged), " "); !strings.Contains(said, "a side") && !strings.Contains(said, "times its rating") {
+	if said := strings.Join(low.Why(context.Background(), plan.Answer{}, 0, gear.Bridged), " "); !strings.Contains(said,
+		"a side") && !strings.Contains(said, "times its rating") {
 		t.Errorf("a bridge into too little: %q", said)
 	}
 }
@@ -80,7 +84,9 @@ func TestGiveUp(t *testing.T) {
 		if p.Solve(context.Background(), plan.Fewest, nil).X != nil {
 			t.Errorf("%s: there is a plan all the same", what)
 		}
-		sets := plan.GiveUp(context.Background(), w, p.Amps, func(w plan.Wishes, amps []plan.Stocked) plan.Problem { return problemOf(r, w, amps) })
+		sets := plan.GiveUp(context.Background(), w, p.Amps, func(w plan.Wishes, amps []plan.Stocked) plan.Problem {
+			return problemOf(r, w, amps)
+		})
 		found := false
 		for _, set := range sets {
 			found = found || len(set) == 1 && set[0] == c.want

@@ -127,9 +127,11 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 	low, high := match.Band(w.Policy)
 	switch {
 	case o.Ratio > high*(1+match.BandTolerance):
-		return o, fmt.Sprintf("it would give each box %s, %s times its rating; the policy %q allows %s", each, unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(high))
+		return o, fmt.Sprintf("it would give each box %s, %s times its rating; the policy %q allows %s", each,
+			unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(high))
 	case o.Ratio < low*(1-match.BandTolerance):
-		return o, fmt.Sprintf("it would give each box only %s, %s times its rating; the policy %q asks for %s", each, unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(low))
+		return o, fmt.Sprintf("it would give each box only %s, %s times its rating; the policy %q asks for %s", each,
+			unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(low))
 	case w.Policy == rig.LevelFirst && each < g.Least*(1-match.BandTolerance):
 		return o, fmt.Sprintf("it would give each box %s, and the level wanted takes %s", each, g.Least)
 	}

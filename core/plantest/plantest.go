@@ -17,7 +17,8 @@ import (
 // amplifier. Nothing in it is a real product.
 func Problem(seed uint64, boxes, models int) plan.Problem {
 	r := rand.New(rand.NewPCG(seed, 20))
-	w := plan.Wishes{Policy: []rig.Policy{rig.Headroom, rig.Headroom, rig.Within}[r.IntN(3)], School: []rig.School{rig.AsRated, rig.Never, rig.Freely}[r.IntN(3)]}
+	w := plan.Wishes{Policy: []rig.Policy{rig.Headroom, rig.Headroom, rig.Within}[r.IntN(3)],
+		School: []rig.School{rig.AsRated, rig.Never, rig.Freely}[r.IntN(3)]}
 	var amps []plan.Stocked
 	for i := range models {
 		amps = append(amps, plan.Stocked{Model: amplifier(r, i), Owned: 2 + r.IntN(2+boxes/3)})
@@ -67,7 +68,8 @@ func amplifier(r *rand.Rand, i int) gear.Model {
 		a.Ratings = append(a.Ratings, gear.Rating{Mode: gear.Bridged, Load: 2 * last.Load, Power: 2 * last.Power})
 		a.Bridging = gear.Bridging{Switch: gear.Yes, Manual: gear.ManualAllows, Common: gear.Yes}
 	}
-	m := gear.Model{ID: fmt.Sprintf("amp-%d", i+1), Kind: gear.KindAmplifier, Maker: "Test", Name: fmt.Sprint(i + 1), Amplifier: a}
+	m := gear.Model{ID: fmt.Sprintf("amp-%d", i+1), Kind: gear.KindAmplifier, Maker: "Test", Name: fmt.Sprint(i + 1),
+		Amplifier: a}
 	m.Body.Weight = unit.Of(unit.Kilogram(float64(40+r.IntN(260)) / 10))
 	return m
 }

@@ -14,7 +14,8 @@ const over = 1.01
 
 func (l Output) findings() []finding.Finding {
 	var fs []finding.Finding
-	add := func(code string, gravity finding.Gravity, what, why, advice string, figures []reckon.Figure, mends ...finding.Way) {
+	add := func(code string, gravity finding.Gravity, what, why, advice string, figures []reckon.Figure,
+		mends ...finding.Way) {
 		fs = append(fs, finding.Finding{Code: code, Stage: finding.Protect, Danger: finding.Gear, Gravity: gravity, At: l.At,
 			What: what, Why: why, Advice: advice, Figures: figures, Mends: mends})
 	}
@@ -28,23 +29,29 @@ func (l Output) findings() []finding.Finding {
 	switch {
 	case !l.Long.Known():
 		add("protect.unknown", finding.Mend, fmt.Sprintf("No limit can be given for %s: %s.", l.At, l.Long.Lacks),
-			"An unlimited amplifier can burn it.", "Find the figure on the plate or in the sheet; until then keep well down.", nil)
+			"An unlimited amplifier can burn it.", "Find the figure on the plate or in the sheet; until then keep well down.",
+			nil)
 	case rmsSet && float64(rms) > over*l.Long.Value:
-		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s holds %s rms; %s stands %s.", l.At, rms, l.Governs, l.Long.Text()),
+		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s holds %s rms; %s stands %s.", l.At, rms,
+			l.Governs, l.Long.Text()),
 			"Held there for minutes its coil burns.", "", figures, set)
 	case peakSet && float64(peak) > over*l.Peak.Value:
-		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s lets peaks of %s through; %s stands %s.", l.At, peak, l.Governs, l.Peak.Text()),
+		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s lets peaks of %s through; %s stands %s.",
+			l.At, peak, l.Governs, l.Peak.Text()),
 			"A single drop or plug pulled can tear it.", "", figures, set)
 	case !(rmsSet && peakSet) && l.canHarm():
-		add("protect.limiter-unset", finding.Mend, fmt.Sprintf("%s can give more than %s stands, and no complete limiter is on record.", l.At, l.Governs),
+		add("protect.limiter-unset", finding.Mend,
+			fmt.Sprintf("%s can give more than %s stands, and no complete limiter is on record.", l.At, l.Governs),
 			"Nothing holds it back but a hand on the fader.", "", figures, set)
 	}
 	if !l.Gain.Known() && l.Long.Known() {
-		add("protect.gain-unknown", finding.Mend, fmt.Sprintf("The limits of %s cannot be given in dBu: %s.", l.At, l.Gain.Lacks),
+		add("protect.gain-unknown", finding.Mend, fmt.Sprintf("The limits of %s cannot be given in dBu: %s.", l.At,
+			l.Gain.Lacks),
 			"A limiter before the amplifier would be set by guess.", "", nil)
 	}
 	if name, wants := l.highPass(); wants {
-		add("protect.high-pass", finding.Mind, name, "Below the tuning of a ported box nothing holds the cone; a voltage limit does not see it.",
+		add("protect.high-pass", finding.Mind, name,
+			"Below the tuning of a ported box nothing holds the cone; a voltage limit does not see it.",
 			"Set the high-pass in the processor before the limiter is trusted.", nil)
 	}
 	return fs

@@ -148,7 +148,8 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 	long = reckon.Of("long", "Vrms", "long-term limit", v, formula, terms...).
 		Noting(p.Note).Noting(z.Note).Because("P = U²/Z on the impedance the rating was figured on")
 	crest := b.Speaker.CrestOr6()
-	peak = reckon.Of("peak", "Vpk", "peak limit", v*unit.Volt(math.Pow(10, float64(crest)/20)), "{Vrms} × 10^({C} / 20 dB)",
+	peak = reckon.Of("peak", "Vpk", "peak limit", v*unit.Volt(math.Pow(10, float64(crest)/20)),
+		"{Vrms} × 10^({C} / 20 dB)",
 		long.As("Vrms"), reckon.In("C", "crest factor of the rating's test signal", crest, b.Speaker.Crest.Origin())).
 		Because("the peaks the box has withstood in its rating test; 6 dB crest in AES2-1984 and IEC 60268-5 (from memory)")
 	return long, peak
@@ -164,7 +165,8 @@ func clip(o load.Output) reckon.Figure {
 	if !p.Known() {
 		return reckon.Unknown(key, symbol, name, p.Lacks)
 	}
-	return reckon.Of(key, symbol, name, unit.Watt(p.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})", p.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
+	return reckon.Of(key, symbol, name, unit.Watt(p.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})",
+		p.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
 }
 
 // capAtClip: a threshold above the amplifier's own clip would never act.
@@ -178,7 +180,8 @@ func (l *Output) capAtClip() {
 	}
 	if peak := math.Sqrt2 * l.Clip.Value; l.Peak.Known() && l.Peak.Value > peak {
 		l.Peak = reckon.Of("peak", "Vpk", "peak limit", unit.Volt(peak), "√2 × {Vclip}", l.Clip.As("Vclip")).
-			Noting(fmt.Sprintf("The box would stand peaks of %s; the amplifier clips before that.", l.Peak.Text())).Because("crest of a sine")
+			Noting(fmt.Sprintf("The box would stand peaks of %s; the amplifier clips before that.",
+				l.Peak.Text())).Because("crest of a sine")
 	}
 }
 

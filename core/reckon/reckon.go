@@ -35,7 +35,8 @@ type Term struct {
 
 // Of makes a known figure of a quantity.
 func Of[T unit.Quantity](key, symbol, name string, v T, formula string, terms ...Term) Figure {
-	return Figure{Key: key, Symbol: symbol, Name: name, Value: float64(v), Unit: v.Symbol(), Formula: formula, Terms: terms}
+	return Figure{Key: key, Symbol: symbol, Name: name, Value: float64(v), Unit: v.Symbol(), Formula: formula,
+		Terms: terms}
 }
 
 // Ratio makes a known figure without a unit.

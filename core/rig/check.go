@@ -68,7 +68,8 @@ func (r Rig) checkModels(l *fault.List) {
 // CheckTag faults a tag that could not be written on tape.
 func CheckTag(l *fault.List, field, tag string) {
 	if !tagForm.MatchString(tag) {
-		l.Add(field, "A tag is what stands on the tape: 1 to 24 letters, digits, spaces and . _ + # / ( ) -, beginning with a letter or digit.")
+		l.Add(field, "A tag is what stands on the tape: 1 to 24 letters, digits, spaces and . _ + # / ( ) -, beginning "+
+			"with a letter or digit.")
 	}
 }
 
@@ -154,7 +155,8 @@ func (d Device) checkSettings(l *fault.List, m *gear.Model) {
 			l.Add("limiters", "A limiter of %s rms, %s peak cannot be right.", lim.RMS, lim.Peak)
 		}
 		if rmsKnown && peakKnown && peak < rms {
-			l.Add("limiters", "A peak limit of %s under a long-term limit of %s cannot be right: the peak of a signal is never less than its rms.", peak, rms)
+			l.Add("limiters", "A peak limit of %s under a long-term limit of %s cannot be right: the peak of a signal is "+
+				"never less than its rms.", peak, rms)
 		}
 	}
 }
@@ -225,7 +227,8 @@ func (x *Index) checkRings(l *fault.List) {
 				break
 			}
 			if at = up.From; at == k.From {
-				l.Add(fmt.Sprintf("links[%d].to", i), "%s to %s would close a ring of link-throughs: each box would feed itself.", k.From, k.To)
+				l.Add(fmt.Sprintf("links[%d].to", i), "%s to %s would close a ring of link-throughs: each box would feed itself.",
+					k.From, k.To)
 				return
 			}
 		}

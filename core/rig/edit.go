@@ -144,7 +144,8 @@ func (e ChangeDevice) change(r *Rig) error {
 	}
 	var l fault.List
 	CheckTag(&l, "tag", e.NewTag)
-	if j := slices.IndexFunc(r.Devices, func(d Device) bool { return strings.EqualFold(d.Tag, e.NewTag) }); j >= 0 && j != i {
+	if j := slices.IndexFunc(r.Devices, func(d Device) bool { return strings.EqualFold(d.Tag, e.NewTag) }); j >= 0 &&
+		j != i {
 		l.Add("tag", "Another device already bears the tag %q.", e.NewTag)
 	}
 	if m, known := e.Distance.Get(); known && (m < 0.2 || m > 500) {
@@ -278,7 +279,8 @@ type SetPair struct {
 
 // Say tells what the edit does.
 func (e SetPair) Say() string {
-	return fmt.Sprintf("Set %s %s%s %s, input %s", e.Tag, gear.ChannelName(2*e.Pair), gear.ChannelName(2*e.Pair+1), e.Set.Output, e.Set.Input)
+	return fmt.Sprintf("Set %s %s%s %s, input %s", e.Tag, gear.ChannelName(2*e.Pair), gear.ChannelName(2*e.Pair+1),
+		e.Set.Output, e.Set.Input)
 }
 
 func (e SetPair) change(r *Rig) error {

@@ -35,21 +35,30 @@ func TestImpossibleEditsAreRefusedWhole(t *testing.T) {
 		{"input as a start", link("B1/in", "A1/in 1"), "is an input"},
 		{"a port that is not there", link("A1/out Z", "B1/in"), "no \"A1 out Z\""},
 		{"a device that is not there", link("A9/out A", "B1/in"), "no \"A9 out A\""},
-		{"series at line level", rig.Connect{Link: rig.Link{From: rigtest.Ref("PLAYER/out"), To: rigtest.Ref("DESK/in 2"), Series: "s"}}, "Only loudspeakers"},
-		{"a lead of 9 km", rig.Connect{Link: rig.Link{From: rigtest.Ref("PLAYER/out"), To: rigtest.Ref("DESK/in 2"), Length: unit.Of(unit.Metre(9000))}}, "9000 m"},
+		{"series at line level", rig.Connect{Link: rig.Link{From: rigtest.Ref("PLAYER/out"), To: rigtest.Ref("DESK/in 2"),
+			Series: "s"}}, "Only loudspeakers"},
+		{"a lead of 9 km", rig.Connect{Link: rig.Link{From: rigtest.Ref("PLAYER/out"), To: rigtest.Ref("DESK/in 2"),
+			Length: unit.Of(unit.Metre(9000))}}, "9000 m"},
 		{"a tag used twice", rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"b1"}}, "already bears"},
-		{"the same tag twice in one act", rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"B9", "B9"}}, "already bears"},
+		{"the same tag twice in one act", rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"B9", "B9"}},
+			"already bears"},
 		{"no tag", rig.AddDevices{Model: rigtest.Box("box")}, "at least one tag"},
 		{"script in a tag", rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"<script>"}}, "A tag is what"},
-		{"10,000 characters", rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{strings.Repeat("x", 10000)}}, "A tag is what"},
-		{"0 Ω", rig.AddDevices{Model: rigtest.Box("zero", func(s *gear.Loudspeaker) { s.Nominal = unit.Of(unit.Ohm(0)) }), Tags: []string{"B9"}}, "0 Ω cannot be right"},
+		{"10,000 characters", rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{strings.Repeat("x", 10000)}},
+			"A tag is what"},
+		{"0 Ω", rig.AddDevices{Model: rigtest.Box("zero", func(s *gear.Loudspeaker) { s.Nominal = unit.Of(unit.Ohm(0)) }),
+			Tags: []string{"B9"}}, "0 Ω cannot be right"},
 		{"unplugging what is not plugged", rig.Disconnect{To: rigtest.Ref("A1/in 9")}, "Nothing is plugged"},
 		{"a pair that is not there", rig.SetPair{Tag: "A1", Pair: 3, Set: rig.Pair{Output: gear.Bridged}}, "no such pair"},
 		{"a pair of a box", rig.SetPair{Tag: "B1", Set: rig.Pair{Output: gear.Bridged}}, "no such pair"},
 		{"a mode that is not one", rig.SetPair{Tag: "A1", Set: rig.Pair{Output: "sideways"}}, "not one of the choices"},
-		{"a limiter on a box", rig.SetLimiter{Tag: "B1", Set: rig.Limiter{Port: "in", RMS: unit.Of(unit.Volt(9))}}, "no output"},
-		{"peak under rms", rig.SetLimiter{Tag: "A1", Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(8))}}, "never less than its rms"},
-		{"a negative limiter", rig.SetLimiter{Tag: "A1", Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(-9))}}, "cannot be right"},
+		{"a limiter on a box", rig.SetLimiter{Tag: "B1", Set: rig.Limiter{Port: "in", RMS: unit.Of(unit.Volt(9))}},
+			"no output"},
+		{"peak under rms", rig.SetLimiter{Tag: "A1",
+			Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(8))}},
+			"never less than its rms"},
+		{"a negative limiter", rig.SetLimiter{Tag: "A1", Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(-9))}},
+			"cannot be right"},
 		{"a knob of channel 7", rig.SetKnob{Tag: "A1", Set: rig.Knob{Channel: 7, Down: 3}}, "level control"},
 		{"an order of strangers", rig.SetOrder{Order: []string{"NOBODY"}}, "not in the rig"},
 		{"an order twice over", rig.SetOrder{Order: []string{"A1", "A1"}}, "twice"},
@@ -58,10 +67,12 @@ func TestImpossibleEditsAreRefusedWhole(t *testing.T) {
 		{"a title of 10,000", rig.SetBrief{Brief: rig.Brief{Title: strings.Repeat("x", 10000)}}, "10000 characters"},
 		{"script in a title", rig.SetBrief{Brief: rig.Brief{Title: "<script>"}}, "may not hold <"},
 		{"a date of nowhere", rig.SetBrief{Brief: rig.Brief{Title: "T", Date: "12/6"}}, "not a date"},
-		{"a level of 300 dB", rig.SetBrief{Brief: rig.Brief{Title: "T", Wanted: unit.Of(unit.Decibel(300))}}, "300.0 dB cannot be right"},
+		{"a level of 300 dB", rig.SetBrief{Brief: rig.Brief{Title: "T", Wanted: unit.Of(unit.Decibel(300))}},
+			"300.0 dB cannot be right"},
 		{"minus ten listeners", rig.SetBrief{Brief: rig.Brief{Title: "T", Listeners: -10}}, "cannot be right"},
 		{"removing nothing", rig.RemoveDevice{Tag: "GHOST"}, "no device"},
-		{"half of a batch", rig.Batch{Edits: []rig.Edit{rig.RemoveDevice{Tag: "B3"}, rig.RemoveDevice{Tag: "GHOST"}}}, "no device"},
+		{"half of a batch", rig.Batch{Edits: []rig.Edit{rig.RemoveDevice{Tag: "B3"}, rig.RemoveDevice{Tag: "GHOST"}}},
+			"no device"},
 	} {
 		before := r.Rig.Clone()
 		after, err := rig.Apply(r.Rig, c.edit)
@@ -82,7 +93,8 @@ func TestRingOfLinkThroughs(t *testing.T) {
 	// In a file the ring may stand beside a chain that merely hangs on it; the
 	// walk up that chain must not go round for ever.
 	bad := base(t).Do(rig.Disconnect{To: rigtest.Ref("B2/in")}).Do(rig.Disconnect{To: rigtest.Ref("B1/in")}).Rig.Clone()
-	bad.Links = append(bad.Links, rig.Link{From: rigtest.Ref("B3/link"), To: rigtest.Ref("B2/in")}, rig.Link{From: rigtest.Ref("B3/link"), To: rigtest.Ref("B1/in")})
+	bad.Links = append(bad.Links, rig.Link{From: rigtest.Ref("B3/link"), To: rigtest.Ref("B2/in")},
+		rig.Link{From: rigtest.Ref("B3/link"), To: rigtest.Ref("B1/in")})
 	if err := bad.Check(); err == nil || !strings.Contains(err.Error(), "ring") {
 		t.Errorf("%v, want the ring named", err)
 	}
@@ -90,7 +102,8 @@ func TestRingOfLinkThroughs(t *testing.T) {
 
 func TestEditsLeaveTheOriginalAlone(t *testing.T) {
 	r := base(t)
-	r.Do(rig.SetLimiter{Tag: "A1", Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(40)), Peak: unit.Of(unit.Volt(80))}})
+	r.Do(rig.SetLimiter{Tag: "A1", Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(40)),
+		Peak: unit.Of(unit.Volt(80))}})
 	before := r.Rig.Clone()
 	for _, e := range []rig.Edit{
 		rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}},
@@ -110,7 +123,8 @@ func TestEditsLeaveTheOriginalAlone(t *testing.T) {
 }
 
 func TestRenamingCarriesLeadsAndOrder(t *testing.T) {
-	r := base(t).Do(rig.SetOrder{Order: []string{"DESK", "A1"}}).Do(rig.ChangeDevice{Tag: "A1", NewTag: "RACK 1", Place: "left"})
+	r := base(t).Do(rig.SetOrder{Order: []string{"DESK", "A1"}}).Do(rig.ChangeDevice{Tag: "A1", NewTag: "RACK 1",
+		Place: "left"})
 	if got := fmt.Sprint(r.Order); got != "[DESK RACK 1]" {
 		t.Errorf("order %s", got)
 	}

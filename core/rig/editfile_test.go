@@ -19,11 +19,16 @@ func sampleEdits() []Edit {
 	model := gear.Model{ID: "m", Kind: gear.KindDI, Maker: "M", Name: "N", DI: &gear.DI{Channels: 1}}
 	at := Ref{"A1", "out A"}
 	edits := []Edit{
-		SetBrief{full().Brief}, SetWishes{Within, Never}, AddDevices{Model: model, Tags: []string{"A"}, Place: "p", Aim: OnStage},
-		ChangeDevice{Tag: "A", NewTag: "B", Place: "p", Switch: "s", Aim: OnStage, Distance: length}, RemoveDevice{"A"}, Connect{Link: full().Links[0], Stock: []gear.Model{model}},
-		Disconnect{at}, SetSwapped{at, true}, SetPair{"A", 1, Pair{gear.Bridged, ParallelIn}}, SetLimiter{"A", Limiter{"out A", unit.Of(unit.Volt(9)), unit.Of(unit.Volt(18))}},
-		SetKnob{"A", Knob{1, 3}}, SetOrder{[]string{"A", "B"}}, SetLead{To: at, Stock: []gear.Model{model}, Length: length, Area: area, Via: "S", Swapped: true},
-		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true}, RecordReading{at, unit.Of(unit.Open)}, ReplaceModel{model}, Restore{full(), "revision 3"},
+		SetBrief{full().Brief}, SetWishes{Within, Never},
+		AddDevices{Model: model, Tags: []string{"A"}, Place: "p", Aim: OnStage},
+		ChangeDevice{Tag: "A", NewTag: "B", Place: "p", Switch: "s", Aim: OnStage, Distance: length}, RemoveDevice{"A"},
+		Connect{Link: full().Links[0], Stock: []gear.Model{model}},
+		Disconnect{at}, SetSwapped{at, true}, SetPair{"A", 1, Pair{gear.Bridged, ParallelIn}},
+		SetLimiter{"A", Limiter{"out A", unit.Of(unit.Volt(9)), unit.Of(unit.Volt(18))}},
+		SetKnob{"A", Knob{1, 3}}, SetOrder{[]string{"A", "B"}},
+		SetLead{To: at, Stock: []gear.Model{model}, Length: length, Area: area, Via: "S", Swapped: true},
+		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true}, RecordReading{at, unit.Of(unit.Open)},
+		ReplaceModel{model}, Restore{full(), "revision 3"},
 		Hang{[]string{"B1"}, 1, []Ref{at}, 2}, MirrorLeft{[]string{"L"}}, PlaceOnDrawing{"A", &Spot{1, 2}}, TidyDrawing{},
 	}
 	return append(edits, Batch{"all", append([]Edit(nil), edits[:3]...)})
@@ -71,8 +76,11 @@ func TestEditsThatAreNone(t *testing.T) {
 		deep = `{"edit":"batch","with":{"saying":"s","edits":[` + deep + `]}}`
 	}
 	for text, say := range map[string]string{
-		``: "no edit", `{"edit":"explode"}`: "There is no edit", `{"edit":"remove device","with":{"tug":"A"}}`: "cannot be read", `{"edit":"remove device","with":7}`: "cannot be read",
-		`{"edit":"batch","with":{"edits":[{"edit":"x"}]}}`: "edit 1 of the batch", deep: "more than 4 deep", `{"edit":"restore","also":1}`: "no edit",
+		``: "no edit", `{"edit":"explode"}`: "There is no edit",
+		`{"edit":"remove device","with":{"tug":"A"}}`:      "cannot be read",
+		`{"edit":"remove device","with":7}`:                "cannot be read",
+		`{"edit":"batch","with":{"edits":[{"edit":"x"}]}}`: "edit 1 of the batch", deep: "more than 4 deep",
+		`{"edit":"restore","also":1}`: "no edit",
 	} {
 		if e, err := UnmarshalEdit([]byte(text)); err == nil || !strings.Contains(err.Error(), say) {
 			t.Errorf("%.60s: %v, %v; want %q", text, e, err, say)

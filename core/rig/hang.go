@@ -63,7 +63,8 @@ func (e Hang) check(r *Rig) error {
 		l.Add("boxes", "Name the boxes to hang, 1 to %d of them.", mostHung)
 	}
 	if room := len(e.Outputs) * e.Each; e.Each > 0 && len(e.Boxes) > room {
-		l.Add("outputs", "%d boxes, %d on each, need %d outputs; %d are named.", len(e.Boxes), e.Each, (len(e.Boxes)+e.Each-1)/e.Each, len(e.Outputs))
+		l.Add("outputs", "%d boxes, %d on each, need %d outputs; %d are named.", len(e.Boxes), e.Each,
+			(len(e.Boxes)+e.Each-1)/e.Each, len(e.Outputs))
 	}
 	seen := map[string]bool{}
 	for _, tag := range e.Boxes {

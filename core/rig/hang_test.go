@@ -18,7 +18,8 @@ func TestHangIsOneAct(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	r.Do(rig.Hang{Boxes: tops, Outputs: []rig.Ref{rigtest.Ref("A1/out A"), rigtest.Ref("A1/out B"), rigtest.Ref("A2/out A")}, Each: 2})
+	r.Do(rig.Hang{Boxes: tops, Outputs: []rig.Ref{rigtest.Ref("A1/out A"), rigtest.Ref("A1/out B"),
+		rigtest.Ref("A2/out A")}, Each: 2})
 	var got []string
 	for _, o := range load.Outputs(rig.NewIndex(r.Rig)) {
 		got = append(got, fmt.Sprintf("%s %s %v", o.At, o.Nominal.Text(), load.Tags(o.Boxes)))
@@ -47,14 +48,17 @@ func TestHangRefuses(t *testing.T) {
 		edit rig.Hang
 		say  string
 	}{
-		"too many":             {rig.Hang{Boxes: []string{"B1", "B2", "B3"}, Outputs: out, Each: 2}, "need 2 outputs; 1 are named"},
-		"none on each":         {rig.Hang{Boxes: []string{"B1"}, Outputs: out}, "cannot be right"},
-		"no boxes":             {rig.Hang{Outputs: out, Each: 2}, "Name the boxes"},
-		"a stranger":           {rig.Hang{Boxes: []string{"B9"}, Outputs: out, Each: 2}, "no device"},
-		"an amplifier":         {rig.Hang{Boxes: []string{"A1"}, Outputs: out, Each: 2}, "no passive box"},
-		"one box twice":        {rig.Hang{Boxes: []string{"B1", "B1"}, Outputs: out, Each: 2}, "named twice"},
-		"an output of nowhere": {rig.Hang{Boxes: []string{"B1"}, Outputs: []rig.Ref{rigtest.Ref("A1/out Q")}, Each: 2}, "no speaker output"},
-		"a line output":        {rig.Hang{Boxes: []string{"B1"}, Outputs: []rig.Ref{rigtest.Ref("DESK/main L")}, Each: 2}, "no speaker output"},
+		"too many": {rig.Hang{Boxes: []string{"B1", "B2", "B3"}, Outputs: out, Each: 2},
+			"need 2 outputs; 1 are named"},
+		"none on each":  {rig.Hang{Boxes: []string{"B1"}, Outputs: out}, "cannot be right"},
+		"no boxes":      {rig.Hang{Outputs: out, Each: 2}, "Name the boxes"},
+		"a stranger":    {rig.Hang{Boxes: []string{"B9"}, Outputs: out, Each: 2}, "no device"},
+		"an amplifier":  {rig.Hang{Boxes: []string{"A1"}, Outputs: out, Each: 2}, "no passive box"},
+		"one box twice": {rig.Hang{Boxes: []string{"B1", "B1"}, Outputs: out, Each: 2}, "named twice"},
+		"an output of nowhere": {rig.Hang{Boxes: []string{"B1"}, Outputs: []rig.Ref{rigtest.Ref("A1/out Q")}, Each: 2},
+			"no speaker output"},
+		"a line output": {rig.Hang{Boxes: []string{"B1"}, Outputs: []rig.Ref{rigtest.Ref("DESK/main L")}, Each: 2},
+			"no speaker output"},
 	} {
 		if _, err := rig.Apply(r.Rig, c.edit); err == nil || !strings.Contains(err.Error(), c.say) {
 			t.Errorf("%s: %v, want a sentence with %q", what, err, c.say)
@@ -64,7 +68,8 @@ func TestHangRefuses(t *testing.T) {
 
 func TestExpandTags(t *testing.T) {
 	for text, want := range map[string]string{
-		"TOP L, TOP R": "[TOP L TOP R]", "TOP 1 to 3, SUB": "[TOP 1 TOP 2 TOP 3 SUB]", "W9 to 11": "[W9 W10 W11]", " , ": "[]", "AMP 1": "[AMP 1]",
+		"TOP L, TOP R": "[TOP L TOP R]", "TOP 1 to 3, SUB": "[TOP 1 TOP 2 TOP 3 SUB]", "W9 to 11": "[W9 W10 W11]",
+		" , ": "[]", "AMP 1": "[AMP 1]",
 	} {
 		if got, err := rig.ExpandTags(text); err != nil || fmt.Sprint(got) != want {
 			t.Errorf("%q: %v, %v; want %s", text, got, err, want)

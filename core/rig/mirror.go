@@ -78,7 +78,8 @@ func (r *Rig) plugTwin(k Link, twins map[string]string) error {
 			if have.From == twin.From {
 				return nil // it is there already
 			}
-			return fault.At("tags", "%s cannot be fed like %s: %s is already fed by %s.", twin.To.Device, k.To.Device, twin.To, have.From)
+			return fault.At("tags", "%s cannot be fed like %s: %s is already fed by %s.", twin.To.Device, k.To.Device,
+				twin.To, have.From)
 		}
 	}
 	if _, ok := r.port(twin.From); !ok {

@@ -11,7 +11,8 @@ import (
 )
 
 func TestMirrorLeft(t *testing.T) {
-	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp", func(a *gear.Amplifier) { a.Channels = 4 }), "A1", "SUB L").
+	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp", func(a *gear.Amplifier) { a.Channels = 4 }),
+		"A1", "SUB L").
 		Add(rigtest.Box("box"), "TOP L1", "TOP L2", "BIN L").
 		Plug("DESK/main L", "A1/in 1").Plug("DESK/main L", "SUB L/in 1").
 		Plug("A1/out A", "TOP L1/in").Plug("TOP L1/link", "TOP L2/in").Plug("SUB L/out A+B", "BIN L/in").
@@ -21,7 +22,8 @@ func TestMirrorLeft(t *testing.T) {
 		t.Fatalf("left side %v", left)
 	}
 	r.Do(rig.MirrorLeft{Tags: left})
-	for _, want := range []string{"A1 out B to TOP R1 in", "TOP R1 link to TOP R2 in", "SUB R out A+B to BIN R in", "DESK main R to SUB R in 1"} {
+	for _, want := range []string{"A1 out B to TOP R1 in", "TOP R1 link to TOP R2 in", "SUB R out A+B to BIN R in",
+		"DESK main R to SUB R in 1"} {
 		if !slices.ContainsFunc(r.Links, func(k rig.Link) bool { return k.String() == want }) {
 			t.Errorf("no lead %s in %v", want, r.Links)
 		}
@@ -43,7 +45,8 @@ func TestMirrorLeft(t *testing.T) {
 
 // A bridged pair of one amplifier for both sides is mirrored to its next pair.
 func TestMirrorBridgedPair(t *testing.T) {
-	r := rigtest.New(t).Add(rigtest.Amp("amp", func(a *gear.Amplifier) { a.Channels = 4 }), "A1").Add(rigtest.Box("box"), "BIN L").
+	r := rigtest.New(t).Add(rigtest.Amp("amp", func(a *gear.Amplifier) { a.Channels = 4 }),
+		"A1").Add(rigtest.Box("box"), "BIN L").
 		Plug("A1/out A+B", "BIN L/in").Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.SeparateIn}}).
 		Do(rig.MirrorLeft{Tags: []string{"BIN L"}})
 	d, _ := r.Device("A1")
@@ -53,7 +56,8 @@ func TestMirrorBridgedPair(t *testing.T) {
 }
 
 func TestRightOf(t *testing.T) {
-	for tag, want := range map[string]string{"TOP L": "TOP R", "main L": "main R", "TOP L1": "TOP R1", "L": "R", "LEFT": "", "SOLO": "", "MIDL": ""} {
+	for tag, want := range map[string]string{"TOP L": "TOP R", "main L": "main R", "TOP L1": "TOP R1", "L": "R",
+		"LEFT": "", "SOLO": "", "MIDL": ""} {
 		got, ok := rig.RightOf(tag)
 		if ok != (want != "") || ok && got != want {
 			t.Errorf("the right of %q is %q, %v", tag, got, ok)
@@ -63,7 +67,9 @@ func TestRightOf(t *testing.T) {
 
 // Leads of stock come into the rig with the link and leave with it.
 func TestStockLeadsFollowTheirLink(t *testing.T) {
-	lead := gear.Model{ID: "nl-10", Kind: gear.KindCable, Maker: "Test", Name: "10 m", Cable: &gear.Cable{Sort: gear.SpeakerCable, Length: unit.Of(unit.Metre(10)), Area: unit.Of(unit.SquareMillimetre(2.5))}}
+	lead := gear.Model{ID: "nl-10", Kind: gear.KindCable, Maker: "Test", Name: "10 m",
+		Cable: &gear.Cable{Sort: gear.SpeakerCable, Length: unit.Of(unit.Metre(10)),
+			Area: unit.Of(unit.SquareMillimetre(2.5))}}
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in")
 	to := rigtest.Ref("B1/in")
 	r.Do(rig.SetLead{To: to, Stock: []gear.Model{lead}})
@@ -78,7 +84,8 @@ func TestStockLeadsFollowTheirLink(t *testing.T) {
 		"phantom power at an amplifier":    rig.SetPhantom{At: rigtest.Ref("A1/in 1"), On: true},
 		"a lead as a device":               rig.AddDevices{Model: lead, Tags: []string{"LEAD"}},
 		"a spot off the drawing":           rig.PlaceOnDrawing{Tag: "A1", At: &rig.Spot{X: -5, Y: 1}},
-		"mains into a line input":          rig.Connect{Link: rig.Link{From: rigtest.Ref("DESK/main L"), To: rigtest.Ref("A1/mains")}},
+		"mains into a line input": rig.Connect{Link: rig.Link{From: rigtest.Ref("DESK/main L"),
+			To: rigtest.Ref("A1/mains")}},
 	} {
 		if _, err := rig.Apply(r.Rig, bad); err == nil {
 			t.Errorf("%s was not refused", what)

@@ -15,14 +15,18 @@ import (
 func full() Rig {
 	length, area := unit.Of(unit.Metre(5)), unit.Of(unit.SquareMillimetre(2.5))
 	return Rig{
-		Brief: Brief{Title: "T", Place: "P", Date: "2027-06-12", Listeners: 1, Outdoors: true, Programme: Music, Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w",
+		Brief: Brief{Title: "T", Place: "P", Date: "2027-06-12", Listeners: 1, Outdoors: true, Programme: Music,
+			Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w",
 			Distance: length, Region: Region230, Mains: "m"},
 		Policy: Within, Bridging: Never,
 		Models: []gear.Model{{ID: "m"}},
-		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "", Aim: OnStage, Distance: length, Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
-			Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}}, Readings: []Reading{{"out A", 5}}, Phantom: []string{"in 1"}, Spot: &Spot{1, 1}},
+		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "", Aim: OnStage, Distance: length,
+			Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
+			Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}},
+			Readings: []Reading{{"out A", 5}}, Phantom: []string{"in 1"}, Spot: &Spot{1, 1}},
 			{Tag: "OTHER", Model: "m", Switch: "strip"}},
-		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area, Cables: []string{"m"}, Via: "ZZZ"},
+		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area,
+			Cables: []string{"m"}, Via: "ZZZ"},
 			{From: Ref{"OTHER", "a"}, To: Ref{"ZZZ", "b"}}, {From: Ref{"OTHER", "a"}, To: Ref{"OTHER", "c"}, Via: "ZZZ"}},
 		Order: []string{"ZZZ", "strip"},
 	}

@@ -120,14 +120,17 @@ func (r Ref) String() string { return r.Device + " " + r.Port }
 
 // Link is a cable from an output or link-through to an input.
 type Link struct {
-	From    Ref                               `json:"from"`
-	To      Ref                               `json:"to"`
-	Series  string                            `json:"series,omitempty"`  // links of one output with the same name are wired in series
-	Swapped bool                              `json:"swapped,omitempty"` // its two conductors are exchanged, as in a bridging lead
+	From Ref `json:"from"`
+	To   Ref `json:"to"`
+	// links of one output with the same name are wired in series
+	Series string `json:"series,omitempty"`
+	// its two conductors are exchanged, as in a bridging lead
+	Swapped bool                              `json:"swapped,omitempty"`
 	Length  unit.Given[unit.Metre]            `json:"length,omitzero"`
-	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"`    // of a speaker lead's conductor
-	Cables  []string                          `json:"cables,omitempty"` // models of the made-up leads it is joined from, from the output on
-	Via     string                            `json:"via,omitempty"`    // the stage box or multicore that it runs in
+	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"` // of a speaker lead's conductor
+	// models of the made-up leads it is joined from, from the output on
+	Cables []string `json:"cables,omitempty"`
+	Via    string   `json:"via,omitempty"` // the stage box or multicore that it runs in
 }
 
 // references visits every place of a link that names a device by its tag. A new

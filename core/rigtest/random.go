@@ -103,15 +103,19 @@ func (g *generator) setting() {
 	d := one(g, g.rig.Devices)
 	switch g.IntN(5) {
 	case 0:
-		g.try(rig.SetPair{Tag: d.Tag, Set: rig.Pair{Output: one(g, []gear.Mode{gear.Separate, gear.Bridged}), Input: one(g, []rig.InputMode{rig.SeparateIn, rig.ParallelIn})}})
+		g.try(rig.SetPair{Tag: d.Tag, Set: rig.Pair{Output: one(g, []gear.Mode{gear.Separate, gear.Bridged}),
+			Input: one(g, []rig.InputMode{rig.SeparateIn, rig.ParallelIn})}})
 	case 1:
 		volts := unit.Volt(10 + g.IntN(90))
-		g.try(rig.SetLimiter{Tag: d.Tag, Set: rig.Limiter{Port: gear.ChannelPort(g.IntN(2)), RMS: unit.Of(volts), Peak: unit.Of(2 * volts)}})
+		g.try(rig.SetLimiter{Tag: d.Tag, Set: rig.Limiter{Port: gear.ChannelPort(g.IntN(2)), RMS: unit.Of(volts),
+			Peak: unit.Of(2 * volts)}})
 	case 2:
 		g.try(rig.SetKnob{Tag: d.Tag, Set: rig.Knob{Channel: g.IntN(2), Down: unit.Decibel(g.IntN(12))}})
 	case 3:
-		g.try(rig.RecordReading{At: rig.Ref{Device: d.Tag, Port: gear.ChannelPort(g.IntN(2))}, DC: unit.Of(unit.DC(g.IntN(12)))})
+		g.try(rig.RecordReading{At: rig.Ref{Device: d.Tag, Port: gear.ChannelPort(g.IntN(2))},
+			DC: unit.Of(unit.DC(g.IntN(12)))})
 	case 4:
-		g.try(rig.ChangeDevice{Tag: d.Tag, NewTag: d.Tag, Place: d.Place, Switch: one(g, []string{"", "strip 1", "strip 2"}), Aim: d.Aim})
+		g.try(rig.ChangeDevice{Tag: d.Tag, NewTag: d.Tag, Place: d.Place,
+			Switch: one(g, []string{"", "strip 1", "strip 2"}), Aim: d.Aim})
 	}
 }

@@ -14,8 +14,9 @@ import (
 
 // Box is a passive 8 Ω box, 350 W by IEC 60268-5, 97 dB for 1 W at 1 m.
 func Box(id string, change ...func(*gear.Loudspeaker)) gear.Model {
-	s := &gear.Loudspeaker{Link: true, Drive: gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(350)), Standard: gear.IEC,
-		Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: gear.OneWatt}}
+	s := &gear.Loudspeaker{Link: true,
+		Drive: gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(350)), Standard: gear.IEC,
+			Sensitivity: unit.Of(unit.Decibel(97)), SensitivityRef: gear.OneWatt}}
 	for _, c := range change {
 		c(s)
 	}
@@ -25,10 +26,13 @@ func Box(id string, change ...func(*gear.Loudspeaker)) gear.Model {
 // Biamped is a box with two ways on a 4-pole twist-lock, low on poles 1± and
 // high on poles 2±.
 func Biamped(change ...func(*gear.Loudspeaker)) gear.Model {
-	low := gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(400)), Sensitivity: unit.Of(unit.Decibel(98)), SensitivityRef: gear.OneWatt}
-	high := gear.Drive{Nominal: unit.Of(unit.Ohm(16)), Continuous: unit.Of(unit.Watt(60)), Sensitivity: unit.Of(unit.Decibel(108)), SensitivityRef: gear.OneWatt, Blocked: gear.Yes}
+	low := gear.Drive{Nominal: unit.Of(unit.Ohm(8)), Continuous: unit.Of(unit.Watt(400)),
+		Sensitivity: unit.Of(unit.Decibel(98)), SensitivityRef: gear.OneWatt}
+	high := gear.Drive{Nominal: unit.Of(unit.Ohm(16)), Continuous: unit.Of(unit.Watt(60)),
+		Sensitivity: unit.Of(unit.Decibel(108)), SensitivityRef: gear.OneWatt, Blocked: gear.Yes}
 	return Box("biamped", append([]func(*gear.Loudspeaker){func(s *gear.Loudspeaker) {
-		s.Ways, s.Sockets = []gear.Way{{Name: "low", Drive: low}, {Name: "high", Drive: high}}, gear.Sockets{In: gear.TwistLock4, Out: gear.TwistLock4}
+		s.Ways, s.Sockets = []gear.Way{{Name: "low", Drive: low}, {Name: "high", Drive: high}},
+			gear.Sockets{In: gear.TwistLock4, Out: gear.TwistLock4}
 	}}, change...)...)
 }
 
@@ -36,7 +40,8 @@ func Biamped(change ...func(*gear.Loudspeaker)) gear.Model {
 // into 4 Ω, 32 dB of gain, rated bridged.
 func Amp(id string, change ...func(*gear.Amplifier)) gear.Model {
 	a := &gear.Amplifier{Channels: 2, Gain: unit.Of(unit.Decibel(32)),
-		Ratings:  []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}, {Mode: gear.Separate, Load: 4, Power: 700}, {Mode: gear.Bridged, Load: 8, Power: 1400}},
+		Ratings: []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}, {Mode: gear.Separate, Load: 4, Power: 700},
+			{Mode: gear.Bridged, Load: 8, Power: 1400}},
 		Bridging: gear.Bridging{Switch: gear.Yes, Manual: gear.ManualAllows, Common: gear.Yes}}
 	for _, c := range change {
 		c(a)
@@ -46,13 +51,16 @@ func Amp(id string, change ...func(*gear.Amplifier)) gear.Model {
 
 // Desk is a digital mixer that takes 90 s to settle.
 func Desk() gear.Model {
-	return gear.Model{ID: "desk", Kind: gear.KindMixer, Maker: "Test", Name: "desk", Wake: gear.Wake{Settle: unit.Of(unit.Second(90))},
-		Mixer: &gear.Mixer{Inputs: 8, Outputs: []gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}}}
+	return gear.Model{ID: "desk", Kind: gear.KindMixer, Maker: "Test", Name: "desk",
+		Wake: gear.Wake{Settle: unit.Of(unit.Second(90))},
+		Mixer: &gear.Mixer{Inputs: 8,
+			Outputs: []gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}}}
 }
 
 // Player is a source with a switch of its own.
 func Player() gear.Model {
-	return gear.Model{ID: "player", Kind: gear.KindSource, Maker: "Test", Name: "player", Wake: gear.Wake{Settle: unit.Of(unit.Second(20))},
+	return gear.Model{ID: "player", Kind: gear.KindSource, Maker: "Test", Name: "player",
+		Wake: gear.Wake{Settle: unit.Of(unit.Second(20))},
 		Feed: &gear.Source{Powered: true, Outputs: []gear.Outlet{{Name: "out", Signal: gear.Line}}}}
 }
 
@@ -64,7 +72,8 @@ type Rig struct {
 
 // New begins a rig with its brief: 100 listeners, 95 dB at 10 m.
 func New(t testing.TB) *Rig {
-	return &Rig{t, rig.NewRig(rig.Brief{Title: "Test", Listeners: 100, Wanted: unit.Of(unit.Decibel(95)), Distance: unit.Of(unit.Metre(10)), Region: rig.Region230})}
+	return &Rig{t, rig.NewRig(rig.Brief{Title: "Test", Listeners: 100, Wanted: unit.Of(unit.Decibel(95)),
+		Distance: unit.Of(unit.Metre(10)), Region: rig.Region230})}
 }
 
 // Do applies an edit that must succeed.
@@ -143,7 +152,8 @@ func Large(t testing.TB) rig.Rig {
 	for _, a := range amps {
 		for ch := range 2 {
 			outs = append(outs, rig.Ref{Device: a, Port: gear.ChannelPort(ch)})
-			leads = append(leads, rig.Connect{Link: rig.Link{From: Ref("DESK/main L"), To: rig.Ref{Device: a, Port: gear.InputPort(ch)}}})
+			leads = append(leads, rig.Connect{Link: rig.Link{From: Ref("DESK/main L"),
+				To: rig.Ref{Device: a, Port: gear.InputPort(ch)}}})
 		}
 	}
 	return r.Do(rig.Batch{Saying: "leads", Edits: leads}).Do(rig.Hang{Boxes: boxes, Outputs: outs, Each: 2}).Rig

@@ -92,7 +92,8 @@ func (p *Verdict) time(o *order.Order, sequence []int) {
 		p.Total = reckon.Unknown("total", "T", "power-up", "nothing in the rig has a switch")
 		return
 	}
-	p.Total = reckon.Of("total", "T", "power-up, from the first switch until all has settled", last, "max(s + settle) over {n} steps",
+	p.Total = reckon.Of("total", "T", "power-up, from the first switch until all has settled", last,
+		"max(s + settle) over {n} steps",
 		reckon.Count("n", "steps", float64(len(p.Steps)))).Noting("At least 5 s between two switches.").Because("partial order of who feeds whom")
 }
 
@@ -101,7 +102,8 @@ func early(x *rig.Index, o *order.Order, sequence []int) []finding.Finding {
 	for _, v := range o.Violations(sequence) {
 		d, upper := x.Rig.Devices[v.Early], tags(x, v.Upper)
 		f := finding.Finding{Stage: finding.Start, Danger: finding.Gear, Gravity: finding.Stop, At: rig.Ref{Device: d.Tag},
-			Why: "Whatever wakes sends a transient of volts; a live amplifier throws it at the boxes and at whoever stands before them."}
+			Why: "Whatever wakes sends a transient of volts; a live amplifier throws it at the boxes and at whoever stands " +
+				"before them."}
 		if v.Shared {
 			f.Code = "start.shared-switch"
 			f.What = fmt.Sprintf("%s wakes together with %s, on the one switch %q.", d.Tag, upper, d.Switch)
@@ -135,11 +137,14 @@ func unknown(x *rig.Index) []finding.Finding {
 			continue
 		}
 		seen[m] = true
-		f := finding.Finding{Code: "start.unknown-settle", Stage: finding.Start, Danger: finding.Gear, Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
-			What: fmt.Sprintf("How long a %s takes to settle is unknown; %s are allowed for.", m.Title(), takes), Why: "Too short a wait lets its thump through.",
+		f := finding.Finding{Code: "start.unknown-settle", Stage: finding.Start, Danger: finding.Gear,
+			Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
+			What:   fmt.Sprintf("How long a %s takes to settle is unknown; %s are allowed for.", m.Title(), takes),
+			Why:    "Too short a wait lets its thump through.",
 			Advice: "Time it once, from the switch to quiet outputs, and note it with the model."}
 		if m.Kind == gear.KindGenerator {
-			f.Why, f.Advice = "Volts that still wander upset whatever starts on them.", "Time it once, from its start to steady volts, and note it with the model."
+			f.Why, f.Advice = "Volts that still wander upset whatever starts on them.",
+				"Time it once, from its start to steady volts, and note it with the model."
 		}
 		fs = append(fs, f)
 	}

@@ -93,10 +93,12 @@ func TestSharedSwitch(t *testing.T) {
 // (common practice, no source).
 func TestGeneratorFirst(t *testing.T) {
 	supply := func(id string, k gear.Kind) gear.Model {
-		return gear.Model{ID: id, Kind: k, Maker: "Test", Name: id, Wake: gear.Wake{Settle: unit.Of(unit.Second(90))}, Supply: &gear.Supply{Outlets: 6}}
+		return gear.Model{ID: id, Kind: k, Maker: "Test", Name: id, Wake: gear.Wake{Settle: unit.Of(unit.Second(90))},
+			Supply: &gear.Supply{Outlets: 6}}
 	}
 	r := small(t).Add(supply("generator", gear.KindGenerator), "GEN").Add(supply("distro", gear.KindDistro), "BOARD").
-		Plug("GEN/outlet 1", "BOARD/mains").Plug("BOARD/outlet 1", "A1/mains").Plug("BOARD/outlet 2", "DESK/mains").Plug("BOARD/outlet 3", "PLAYER/mains")
+		Plug("GEN/outlet 1", "BOARD/mains").Plug("BOARD/outlet 1", "A1/mains").Plug("BOARD/outlet 2",
+		"DESK/mains").Plug("BOARD/outlet 3", "PLAYER/mains")
 	p, _ := plan(r.Rig)
 	if got := fmt.Sprint(switches(p.Steps)); got != "[GEN PLAYER DESK A1]" || p.Steps[1].At != 90 {
 		t.Errorf("order %s, the second at %v", got, p.Steps[1].At)
@@ -113,7 +115,8 @@ func TestGeneratorFirst(t *testing.T) {
 }
 
 func TestMixerAndItsEffectsFeedEachOther(t *testing.T) {
-	effects := gear.Model{ID: "fx", Kind: gear.KindProcessor, Maker: "Test", Name: "fx", Processor: &gear.Processor{Inputs: 1, Outputs: []string{"out"}}}
+	effects := gear.Model{ID: "fx", Kind: gear.KindProcessor, Maker: "Test", Name: "fx",
+		Processor: &gear.Processor{Inputs: 1, Outputs: []string{"out"}}}
 	r := small(t).Add(effects, "FX").Plug("DESK/main R", "FX/in 1")
 	r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("FX/out"), To: rigtest.Ref("DESK/in 2")}})
 	p, _ := plan(r.Rig)
@@ -150,7 +153,8 @@ func TestLawsOfOrder(t *testing.T) {
 		for _, loud := range down.Steps {
 			for _, other := range down.Steps {
 				if loud.Loud && !other.Loud && reaches(x, other, loud) && other.At < loud.Done {
-					t.Errorf("seed %d: %s goes off at %v, but %s is live until %v", seed, other.Switch, other.At, loud.Switch, loud.Done)
+					t.Errorf("seed %d: %s goes off at %v, but %s is live until %v", seed, other.Switch, other.At,
+						loud.Switch, loud.Done)
 				}
 			}
 		}
@@ -184,10 +188,12 @@ func random(t testing.TB, rnd *rand.Rand) *rigtest.Rig {
 	for i := range n {
 		taken := r.Rig
 		from := fmt.Sprintf("DESK%d/main L", rnd.IntN(n))
-		if next, err := rig.Apply(taken, rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(fmt.Sprintf("AMP%d/in 1", i))}}); err == nil {
+		if next, err := rig.Apply(taken,
+			rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(fmt.Sprintf("AMP%d/in 1", i))}}); err == nil {
 			r.Rig = next
 		}
-		if next, err := rig.Apply(r.Rig, rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(fmt.Sprintf("DESK%d/in 2", i))}}); err == nil {
+		if next, err := rig.Apply(r.Rig,
+			rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(fmt.Sprintf("DESK%d/in 2", i))}}); err == nil {
 			r.Rig = next
 		}
 	}

@@ -93,6 +93,7 @@ func (p *Verdict) time() {
 		p.Total = reckon.Unknown("total", "T", "shutdown", "nothing in the rig has a switch")
 		return
 	}
-	p.Total = reckon.Of("total", "T", "shutdown, from the first switch until all is dead", dead, "max(s + drain) over {n} steps",
+	p.Total = reckon.Of("total", "T", "shutdown, from the first switch until all is dead", dead,
+		"max(s + drain) over {n} steps",
 		reckon.Count("n", "steps", float64(len(p.Steps)))).Because("power-up reversed")
 }

@@ -40,7 +40,9 @@ func TestAStageOfNothing(t *testing.T) {
 	type verdict struct{ Said string }
 	nothing := stage.Stage{Name: "nothing", Judge: func(in *stage.Input) stage.Outcome {
 		figure := reckon.Of("devices", "n", "devices", unit.Ratio(len(in.Rig().Devices)), "")
-		return stage.Outcome{Result: verdict{"nothing to say"}, Findings: []finding.Finding{{Code: "nothing.said", Stage: "nothing", Gravity: finding.Mind, Danger: finding.Sound, What: "Nothing."}},
+		return stage.Outcome{Result: verdict{"nothing to say"},
+			Findings: []finding.Finding{{Code: "nothing.said", Stage: "nothing", Gravity: finding.Mind, Danger: finding.Sound,
+				What: "Nothing."}},
 			Places: func() []stage.Place {
 				return []stage.Place{{Name: "nothing", Figures: []reckon.Figure{figure}, Whole: true}}
 			}}
@@ -67,7 +69,8 @@ func TestEveryStageHasItsRooms(t *testing.T) {
 			t.Errorf("%s stands twice in the list, or judges nothing", s.Name)
 		}
 		seen[s.Name] = true
-		for _, room := range []string{"../" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + "/" + string(s.Name) + ".html"} {
+		for _, room := range []string{"../" + string(s.Name) + "/" + string(s.Name) + ".go", "../../web/" + string(s.Name) +
+			"/" + string(s.Name) + ".go", "../../web/" + string(s.Name) + "/" + string(s.Name) + ".html"} {
 			if _, err := os.Stat(room); err != nil {
 				t.Errorf("the stage %s has no %s", s.Name, room)
 			}
@@ -127,7 +130,8 @@ func TestAnswersNameWhatIsWrong(t *testing.T) {
 	last := r.Links[len(r.Links)-1].To
 	unplugged := rig.Disconnect{To: last}
 	quiet := rig.SetBrief{Brief: rig.Brief{Title: "A room"}}
-	loud := rig.SetBrief{Brief: rig.Brief{Title: "A room", Wanted: unit.Of[unit.Decibel](115), Distance: unit.Of[unit.Metre](40)}}
+	loud := rig.SetBrief{Brief: rig.Brief{Title: "A room", Wanted: unit.Of[unit.Decibel](115),
+		Distance: unit.Of[unit.Metre](40)}}
 	high := rig.Limiter{Port: "out A", RMS: unit.Of[unit.Volt](90), Peak: unit.Of[unit.Volt](190)}
 	for _, c := range []struct {
 		stage finding.Stage

@@ -150,7 +150,8 @@ func large(t testing.TB) rig.Rig {
 		tag := fmt.Sprintf("A%d", i)
 		r.Devices = append(r.Devices, rig.Device{Tag: tag, Model: "amp"})
 		for ch := range 2 {
-			r.Links = append(r.Links, rig.Link{From: rigtest.Ref("DESK/main L"), To: rig.Ref{Device: tag, Port: gear.InputPort(ch)}})
+			r.Links = append(r.Links, rig.Link{From: rigtest.Ref("DESK/main L"),
+				To: rig.Ref{Device: tag, Port: gear.InputPort(ch)}})
 		}
 	}
 	for i := range 200 {
@@ -189,7 +190,8 @@ func BenchmarkEdit(b *testing.B) {
 	r := large(b)
 	b.ReportAllocs()
 	for b.Loop() {
-		if _, err := rig.Apply(r, rig.SetPair{Tag: "A7", Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}); err != nil {
+		if _, err := rig.Apply(r, rig.SetPair{Tag: "A7",
+			Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}); err != nil {
 			b.Fatal(err)
 		}
 	}
@@ -247,7 +249,9 @@ func BenchmarkSurveyOfAChain(b *testing.B) {
 // BenchmarkManyLeads takes a lead of stock at 300 links in one act.
 func BenchmarkManyLeads(b *testing.B) {
 	r := large(b)
-	lead := gear.Model{ID: "lead", Kind: gear.KindCable, Maker: "m", Name: "n", Cable: &gear.Cable{Sort: gear.SpeakerCable, Length: unit.Of(unit.Metre(10)), Area: unit.Of(unit.SquareMillimetre(2.5))}}
+	lead := gear.Model{ID: "lead", Kind: gear.KindCable, Maker: "m", Name: "n",
+		Cable: &gear.Cable{Sort: gear.SpeakerCable, Length: unit.Of(unit.Metre(10)),
+			Area: unit.Of(unit.SquareMillimetre(2.5))}}
 	e := rig.SetLeads{Saying: "s"}
 	for _, k := range r.Links {
 		e.Leads = append(e.Leads, rig.SetLead{To: k.To, Stock: []gear.Model{lead}})

@@ -15,7 +15,8 @@ import (
 type TwoWays struct{ Text string }
 
 func (e TwoWays) Error() string {
-	return fmt.Sprintf("%q can be read as %s or as %s; write one of them", e.Text, strings.ReplaceAll(e.Text, ",", ""), strings.Replace(e.Text, ",", ".", 1))
+	return fmt.Sprintf("%q can be read as %s or as %s; write one of them", e.Text, strings.ReplaceAll(e.Text, ",", ""),
+		strings.Replace(e.Text, ",", ".", 1))
 }
 
 var errNoNumber = errors.New("that is not a number")
@@ -40,7 +41,8 @@ func Decimal(s string) (float64, error) {
 		s = strings.Replace(s, ",", ".", 1)
 	case point < 0 && commaGroups.MatchString(s), point > comma && commaGroups.MatchString(s[:max(point, 0)]):
 		s = strings.ReplaceAll(s, ",", "")
-	case comma < 0 && pointGroups.MatchString(s), comma > point && point >= 0 && pointGroups.MatchString(s[:max(comma, 0)]):
+	case comma < 0 && pointGroups.MatchString(s), comma > point && point >= 0 &&
+		pointGroups.MatchString(s[:max(comma, 0)]):
 		s = strings.Replace(strings.ReplaceAll(s, ".", ""), ",", ".", 1)
 	default:
 		return 0, errNoNumber

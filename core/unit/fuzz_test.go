@@ -8,7 +8,9 @@ import (
 // Whatever is typed: a quantity is read as a finite number, and what is written
 // of it is read as the same; or it is refused with a sentence.
 func FuzzUnits(f *testing.F) {
-	for _, seed := range []string{"8", "8 ohm", "2R7", "1,200 W", "1.200,5", "1e999", "NaN", "−6 dB", "12 AWG", "4/0 AWG", "2x2.5 mm²", "1:30", "OL", "10 Mohm", "", "٣", "0x10", "+", "--1", "1..2", ",", "9999999999999999999999", "1 k Hz", "3.5\u00a0mA"} {
+	for _, seed := range []string{"8", "8 ohm", "2R7", "1,200 W", "1.200,5", "1e999", "NaN", "−6 dB", "12 AWG",
+		"4/0 AWG", "2x2.5 mm²", "1:30", "OL", "10 Mohm", "", "٣", "0x10", "+", "--1", "1..2", ",", "9999999999999999999999",
+		"1 k Hz", "3.5\u00a0mA"} {
 		f.Add(seed)
 	}
 	f.Fuzz(func(t *testing.T, s string) {

@@ -88,7 +88,8 @@ func (g *Given[T]) UnmarshalJSON(b []byte) error {
 			return err
 		}
 		if utf8.RuneCountInString(w.From) > MostOrigin {
-			return fmt.Errorf("where a figure comes from has %d characters; keep it to %d", utf8.RuneCountInString(w.From), MostOrigin)
+			return fmt.Errorf("where a figure comes from has %d characters; keep it to %d",
+				utf8.RuneCountInString(w.From), MostOrigin)
 		}
 		*g = From(w.Value, w.From)
 	default:

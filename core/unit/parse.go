@@ -13,11 +13,15 @@ import (
 type scale map[string]float64
 
 var (
-	wattScale   = scale{"": 1, "w": 1, "kw": 1e3, "watt": 1, "watts": 1, "mw": 1e-3, "wrms": 1}
-	ohmScale    = scale{"": 1, "ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3, "kohm": 1e3, "k": 1e3, "mω": 1e-3, "mohm": 1e-3, "megaω": 1e6, "megaohm": 1e6, "mega": 1e6}
-	voltScale   = scale{"": 1, "v": 1, "mv": 1e-3, "kv": 1e3, "volt": 1, "volts": 1, "vrms": 1, "mvrms": 1e-3, "voltrms": 1, "voltsrms": 1}
-	metreScale  = scale{"": 1, "m": 1, "metre": 1, "metres": 1, "meter": 1, "meters": 1, "cm": 0.01, "mm": 1e-3, "km": 1000, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048}
-	secondScale = scale{"": 1, "s": 1, "sec": 1, "secs": 1, "second": 1, "seconds": 1, "ms": 1e-3, "min": 60, "mins": 60, "minute": 60, "minutes": 60, "h": 3600, "hour": 3600, "hours": 3600}
+	wattScale = scale{"": 1, "w": 1, "kw": 1e3, "watt": 1, "watts": 1, "mw": 1e-3, "wrms": 1}
+	ohmScale  = scale{"": 1, "ω": 1, "ohm": 1, "ohms": 1, "kω": 1e3, "kohm": 1e3, "k": 1e3, "mω": 1e-3, "mohm": 1e-3,
+		"megaω": 1e6, "megaohm": 1e6, "mega": 1e6}
+	voltScale = scale{"": 1, "v": 1, "mv": 1e-3, "kv": 1e3, "volt": 1, "volts": 1, "vrms": 1, "mvrms": 1e-3,
+		"voltrms": 1, "voltsrms": 1}
+	metreScale = scale{"": 1, "m": 1, "metre": 1, "metres": 1, "meter": 1, "meters": 1, "cm": 0.01, "mm": 1e-3,
+		"km": 1000, "ft": 0.3048, "foot": 0.3048, "feet": 0.3048, "'": 0.3048}
+	secondScale = scale{"": 1, "s": 1, "sec": 1, "secs": 1, "second": 1, "seconds": 1, "ms": 1e-3, "min": 60, "mins": 60,
+		"minute": 60, "minutes": 60, "h": 3600, "hour": 3600, "hours": 3600}
 	dbScale     = scale{"": 1, "db": 1, "dbspl": 1, "db(a)": 1, "dba": 1, "db(c)": 1, "dbc": 1, "db(z)": 1, "dbz": 1}
 	hertzScale  = scale{"": 1, "hz": 1, "khz": 1e3}
 	dbuScale    = scale{"": 1, "dbu": 1}

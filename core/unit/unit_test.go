@@ -116,7 +116,8 @@ func TestParse(t *testing.T) {
 		}
 		near(t, c.in, got, c.want, 1e-4)
 	}
-	for _, bad := range []string{"", "W", "eight", "8 bananas", "1e999", "1,2,3", "--4", "NaN", "Inf", "12,5.3", "٨", "８", "1 200", "1,2.3,4"} {
+	for _, bad := range []string{"", "W", "eight", "8 bananas", "1e999", "1,2,3", "--4", "NaN", "Inf", "12,5.3", "٨",
+		"８", "1 200", "1,2.3,4"} {
 		if v, err := ParseWatt(bad); err == nil {
 			t.Errorf("%q was read as %v", bad, v)
 		}

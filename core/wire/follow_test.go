@@ -12,7 +12,8 @@ import (
 )
 
 func TestFollow(t *testing.T) {
-	r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"), "A1").Add(rigtest.Box("box"), "L1", "L2", "R1").
+	r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Add(rigtest.Amp("amp"),
+		"A1").Add(rigtest.Box("box"), "L1", "L2", "R1").
 		Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("DESK/main R", "A1/in 2").
 		Plug("A1/out A", "L1/in").Plug("L1/link", "L2/in").Plug("A1/out B", "R1/in")
 	follow := func(ref string) []string {

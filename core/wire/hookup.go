@@ -58,7 +58,8 @@ type Pin struct {
 func HookUpOf(d *rig.Device, m *gear.Model, pair int, boxes []string, box *gear.Loudspeaker) HookUp {
 	a := m.Amplifier
 	first, second := gear.ChannelName(2*pair), gear.ChannelName(2*pair+1)
-	h := HookUp{Tag: d.Tag, Model: m.Title(), Pair: pair, Boxes: boxes, Inverts: inversion(a), Output: a.Sockets.Out, Input: a.Sockets.In}
+	h := HookUp{Tag: d.Tag, Model: m.Title(), Pair: pair, Boxes: boxes, Inverts: inversion(a), Output: a.Sockets.Out,
+		Input: a.Sockets.In}
 	h.Hot = [2]string{first + " +", second + " +"}
 	h.Load = [2]string{"+", "−"}
 	if box != nil {
@@ -101,14 +102,18 @@ func (h HookUp) steps(a *gear.Amplifier, first, second string) []string {
 	in1, in2 := gear.InputPort(2*h.Pair), gear.InputPort(2*h.Pair+1)
 	switch h.Inverts {
 	case BySwitch:
-		steps = append(steps, fmt.Sprintf("Set its switch of channels %s and %s to bridged now, before it is energised. It turns channel %s itself.", first, second, second),
+		steps = append(steps, fmt.Sprintf("Set its switch of channels %s and %s to bridged now, before it is energised. "+
+			"It turns channel %s itself.", first, second, second),
 			fmt.Sprintf("Signal into %s alone, with a straight lead. Leave %s empty.", in1, in2))
 	case Inside:
-		steps = append(steps, fmt.Sprintf("Signal into %s and %s alike, with straight leads or its inputs set parallel: channel %s is turned inside. Turned once more, the load hears nothing.", in1, in2, second))
+		steps = append(steps, fmt.Sprintf("Signal into %s and %s alike, with straight leads or its inputs set parallel: "+
+			"channel %s is turned inside. Turned once more, the load hears nothing.", in1, in2, second))
 	case ByStage:
-		steps = append(steps, fmt.Sprintf("Its inputs are unbalanced: no lead can turn one. Signal into %s straight, and into %s through an inverting stage of unity gain, as one half of a balanced line driver.", in1, in2))
+		steps = append(steps, fmt.Sprintf("Its inputs are unbalanced: no lead can turn one. Signal into %s straight, and "+
+			"into %s through an inverting stage of unity gain, as one half of a balanced line driver.", in1, in2))
 	default:
-		steps = append(steps, fmt.Sprintf("Signal into %s straight, and the same signal into %s by the lead with 2 and 3 exchanged. The build sheet is below.", in1, in2),
+		steps = append(steps, fmt.Sprintf("Signal into %s straight, and the same signal into %s by the lead with 2 and 3 "+
+			"exchanged. The build sheet is below.", in1, in2),
 			"Its inputs set separate: parallel inputs would pass the straight signal to both.")
 	}
 	to := "the load"
@@ -116,7 +121,8 @@ func (h HookUp) steps(a *gear.Amplifier, first, second string) []string {
 		to = strings.Join(h.Boxes, ", ")
 	}
 	steps = append(steps,
-		fmt.Sprintf("The load between the two hot terminals: %s to %s of %s, %s to its %s. Nothing on a minus terminal.", h.Hot[0], h.Load[0], to, h.Hot[1], h.Load[1]),
+		fmt.Sprintf("The load between the two hot terminals: %s to %s of %s, %s to its %s. Nothing on a minus terminal.",
+			h.Hot[0], h.Load[0], to, h.Hot[1], h.Load[1]),
 		"Meter on ohms across the two ends at the amplifier: the line test tells what it should read.")
 	if h.Inverts != BySwitch {
 		steps = append(steps, "Both level controls to the same mark, for one that is lower does not do its half.")
@@ -132,14 +138,18 @@ func (h HookUp) inputLead(channel int) BuildSheet {
 		Tag:  fmt.Sprintf("BRIDGE ONLY. 2 and 3 exchanged at %s %s", h.Tag, in2),
 		Test: fmt.Sprintf("Meter on ohms, source plug to the plug at %s: 1 to 1, 2 to 3 and 3 to 2 near 0 Ω, all others open.", in2)}
 	if h.Input == gear.Jack {
-		s.Ends = []string{"3-pin XLR, socket, at the source", "6.35 mm jack, 3 contacts, at " + in1, "6.35 mm jack, 3 contacts, at " + in2}
-		s.Pins = []Pin{{"screen", []string{"1", "sleeve", "sleeve"}}, {"hot", []string{"2", "tip", "ring"}}, {"cold", []string{"3", "ring", "tip"}}}
+		s.Ends = []string{"3-pin XLR, socket, at the source", "6.35 mm jack, 3 contacts, at " + in1,
+			"6.35 mm jack, 3 contacts, at " + in2}
+		s.Pins = []Pin{{"screen", []string{"1", "sleeve", "sleeve"}}, {"hot", []string{"2", "tip", "ring"}},
+			{"cold", []string{"3", "ring", "tip"}}}
 		s.Tag = fmt.Sprintf("BRIDGE ONLY. Tip and ring exchanged at %s %s", h.Tag, in2)
-		s.Test = fmt.Sprintf("Meter on ohms, source plug to the plug at %s: 1 to sleeve, 2 to ring and 3 to tip near 0 Ω, all others open.", in2)
+		s.Test = fmt.Sprintf("Meter on ohms, source plug to the plug at %s: 1 to sleeve, 2 to ring and 3 to tip near 0 Ω, "+
+			"all others open.", in2)
 		return s
 	}
 	s.Ends = []string{"3-pin XLR, socket, at the source", "3-pin XLR, plug, at " + in1, "3-pin XLR, plug, at " + in2}
-	s.Pins = []Pin{{"screen", []string{"1", "1", "1"}}, {"hot", []string{"2", "2", "3"}}, {"cold", []string{"3", "3", "2"}}}
+	s.Pins = []Pin{{"screen", []string{"1", "1", "1"}}, {"hot", []string{"2", "2", "3"}},
+		{"cold", []string{"3", "3", "2"}}}
 	return s
 }
 
@@ -152,11 +162,13 @@ func (h HookUp) outputLead(first, second string) BuildSheet {
 		end = string(h.Box) + ", at the box"
 	}
 	return BuildSheet{
-		Title: fmt.Sprintf("Output lead of the bridge on %s. First look in the manual: where both channels come out on one socket, it names the poles to use there", h.Tag),
-		Ends:  []string{string(h.Output) + ", at out " + first, string(h.Output) + ", at out " + second, end},
+		Title: fmt.Sprintf("Output lead of the bridge on %s. First look in the manual: where both channels come out on "+
+			"one socket, it names the poles to use there", h.Tag),
+		Ends: []string{string(h.Output) + ", at out " + first, string(h.Output) + ", at out " + second, end},
 		Pins: []Pin{{"hot of " + first, []string{"1+", "none", box[0]}}, {"hot of " + second, []string{"none", "1+", box[1]}},
 			{"minus poles", []string{"none", "none", "none"}}},
-		Tag:  fmt.Sprintf("BRIDGE ONLY. %s, out %s and %s to one box", h.Tag, first, second),
-		Test: fmt.Sprintf("Meter on ohms: 1+ of %s to %s of the box's end near 0 Ω, 1+ of %s to %s near 0 Ω, between the two open.", first, box[0], second, box[1]),
+		Tag: fmt.Sprintf("BRIDGE ONLY. %s, out %s and %s to one box", h.Tag, first, second),
+		Test: fmt.Sprintf("Meter on ohms: 1+ of %s to %s of the box's end near 0 Ω, 1+ of %s to %s near 0 Ω, between "+
+			"the two open.", first, box[0], second, box[1]),
 	}
 }

@@ -25,10 +25,14 @@ func TestHookUpTurnsOneSideOnce(t *testing.T) {
 		says  string
 	}{
 		{"a switch", amp(func(a *gear.Amplifier) { a.Bridging.Switch = gear.Yes }), wire.BySwitch, 0, "Leave in 2 empty"},
-		{"one channel inverted inside", amp(func(a *gear.Amplifier) { a.Bridging.Inverted = gear.Yes }), wire.Inside, 0, "straight leads"},
-		{"balanced XLR", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.XLR, Balanced: gear.Yes} }), wire.ByLead, 1, "2 and 3 exchanged"},
-		{"balanced jack", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Jack, Balanced: gear.Yes} }), wire.ByLead, 1, "2 and 3 exchanged"},
-		{"phono", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Phono} }), wire.ByStage, 0, "inverting stage"},
+		{"one channel inverted inside", amp(func(a *gear.Amplifier) { a.Bridging.Inverted = gear.Yes }), wire.Inside, 0,
+			"straight leads"},
+		{"balanced XLR", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.XLR, Balanced: gear.Yes} }),
+			wire.ByLead, 1, "2 and 3 exchanged"},
+		{"balanced jack", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Jack, Balanced: gear.Yes} }),
+			wire.ByLead, 1, "2 and 3 exchanged"},
+		{"phono", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Phono} }), wire.ByStage, 0,
+			"inverting stage"},
 		{"nothing known", amp(func(*gear.Amplifier) {}), wire.NotKnown, 1, "2 and 3 exchanged"},
 	} {
 		d := rig.Device{Tag: "A1"}

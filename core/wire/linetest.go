@@ -53,11 +53,13 @@ func LineTests(x *rig.Index, outs []load.Output) ([]LineTest, []finding.Finding)
 
 func lineTest(o load.Output, loop float64) LineTest {
 	t := LineTest{At: o.At, Boxes: len(o.Boxes), Read: o.Device.Reading(o.At.Port)}
-	t.Low, t.High = expected("dcLow", "least DC reading", o.Nominal, dcShare[0], loop), expected("dcHigh", "most DC reading", o.Nominal, dcShare[1], loop)
+	t.Low, t.High = expected("dcLow", "least DC reading", o.Nominal, dcShare[0], loop),
+		expected("dcHigh", "most DC reading", o.Nominal, dcShare[1], loop)
 	r, read := t.Read.Get()
 	if words, judge := unusual(o); words != "" {
 		t.Words = words
-		t.Low, t.High = reckon.Unknown("dcLow", "Rdc", "least DC reading", words), reckon.Unknown("dcHigh", "Rdc", "most DC reading", words)
+		t.Low, t.High = reckon.Unknown("dcLow", "Rdc", "least DC reading", words),
+			reckon.Unknown("dcHigh", "Rdc", "most DC reading", words)
 		if read {
 			t.Says, t.Wrong = judge(float64(r) - loop)
 		}
@@ -107,8 +109,10 @@ func expected(key, name string, z reckon.Figure, share, loop float64) reckon.Fig
 	if !z.Known() {
 		return reckon.Unknown(key, "Rdc", name, z.Lacks)
 	}
-	f := reckon.Of(key, "Rdc", name, unit.Ohm(share*z.Value+loop), "{s} × {Z} + {Rlead}", reckon.Count("s", "DC over nominal", share), z.As("Z"),
-		reckon.In("Rlead", "lead, there and back", unit.Ohm(loop), "")).Because("an 8 Ω box shows 5 to 7 Ω: common practice, no source")
+	f := reckon.Of(key, "Rdc", name, unit.Ohm(share*z.Value+loop), "{s} × {Z} + {Rlead}",
+		reckon.Count("s", "DC over nominal", share), z.As("Z"),
+		reckon.In("Rlead", "lead, there and back", unit.Ohm(loop),
+			"")).Because("an 8 Ω box shows 5 to 7 Ω: common practice, no source")
 	if loop == 0 {
 		f = f.Noting("The lead's own resistance is not known and left out.")
 	}

@@ -45,7 +45,8 @@ func Cables(x *rig.Index) []Cable {
 	}
 	slices.SortFunc(list, func(a, b Cable) int {
 		const last = 1e9
-		return cmp.Or(cmp.Compare(a.Carries, b.Carries), cmp.Compare(a.Length.Or(last), b.Length.Or(last)), cmp.Compare(a.Area.Or(last), b.Area.Or(last)))
+		return cmp.Or(cmp.Compare(a.Carries, b.Carries), cmp.Compare(a.Length.Or(last), b.Length.Or(last)),
+			cmp.Compare(a.Area.Or(last), b.Area.Or(last)))
 	})
 	return list
 }

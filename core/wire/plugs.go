@@ -20,7 +20,8 @@ func plugs(x *rig.Index) []finding.Finding {
 		from, _ := x.Port(k.From)
 		to, _ := x.Port(k.To)
 		pieces := x.Pieces(k)
-		for _, f := range []finding.Finding{thinCore(k, from, to, pieces), wrongSort(k, from, pieces), misfit(k, from, to, pieces), unbalanced(x, k, from, to, pieces)} {
+		for _, f := range []finding.Finding{thinCore(k, from, to, pieces), wrongSort(k, from, pieces),
+			misfit(k, from, to, pieces), unbalanced(x, k, from, to, pieces)} {
 			if f.Code != "" {
 				fs = append(fs, f)
 			}
@@ -80,7 +81,8 @@ func misfit(k rig.Link, from, to gear.Port, pieces []*gear.Cable) finding.Findin
 		return finding.Finding{}
 	case len(pieces) == 1 && !pieces[0].Fits(from.Connector, to.Connector):
 		c := pieces[0]
-		bad = fmt.Sprintf("it has %s and %s; the sockets are %s and %s", orUnknown(c.Ends[0]), orUnknown(c.Ends[1]), orUnknown(from.Connector), orUnknown(to.Connector))
+		bad = fmt.Sprintf("it has %s and %s; the sockets are %s and %s", orUnknown(c.Ends[0]), orUnknown(c.Ends[1]),
+			orUnknown(from.Connector), orUnknown(to.Connector))
 	case len(pieces) > 1:
 		bad = brokenJoin(from, to, pieces)
 	}
@@ -140,7 +142,8 @@ func unbalanced(x *rig.Index, k rig.Link, from, to gear.Port, pieces []*gear.Cab
 	}
 	f := at(k.To, "wire.unbalanced-run", finding.Sound, finding.Mend)
 	f.What = fmt.Sprintf("%s to %s runs %s unbalanced: %s.", k.From, k.To, length, because)
-	f.Why = fmt.Sprintf("Over more than %s it picks up hum, and a high-impedance source loses its treble.", longestUnbalanced)
+	f.Why = fmt.Sprintf("Over more than %s it picks up hum, and a high-impedance source loses its treble.",
+		longestUnbalanced)
 	f.Advice = "Put a DI near the source and go on balanced from there."
 	return f
 }

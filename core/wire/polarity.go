@@ -99,7 +99,8 @@ func opposed(x *rig.Index, g [2][]string) finding.Finding {
 		few, many = many, few
 	}
 	f := at(rig.Ref{Device: few[0]}, "wire.polarity", finding.Sound, finding.Mend)
-	f.What = fmt.Sprintf("%s and %s move against each other: a lead on the way swaps polarity.", strings.Join(few, ", "), strings.Join(many, ", "))
+	f.What = fmt.Sprintf("%s and %s move against each other: a lead on the way swaps polarity.", strings.Join(few, ", "),
+		strings.Join(many, ", "))
 	f.Why = "Between them the lows cancel, and voices seem to come from nowhere."
 	if k, ok := x.Into(rig.Ref{Device: few[0], Port: "in"}); ok && k.Swapped {
 		f.Mends = []finding.Way{{Label: "Take a straight lead into " + few[0], Edit: rig.SetSwapped{To: k.To}}}

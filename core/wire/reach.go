@@ -131,9 +131,11 @@ func joiners(x *rig.Index, o load.Output) []string {
 func minusFinding(o load.Output, other, by string) finding.Finding {
 	f := at(o.At, "wire.minus-joined", finding.Gear, finding.Stop)
 	f.What = fmt.Sprintf("%s joins the minus terminals of %s and %s.", words.Capital(by), other, o.At)
-	f.Why = "This amplifier's minus terminals carry signal of their own; tied together they short one channel through the other."
+	f.Why = "This amplifier's minus terminals carry signal of their own; tied together they short one channel " +
+		"through the other."
 	if o.Amp.Bridging.Joined() == "" {
-		f.Why = "Nobody knows if this amplifier's minus terminals are one; if they are not, that is a short across its outputs."
+		f.Why = "Nobody knows if this amplifier's minus terminals are one; if they are not, that is a short across " +
+			"its outputs."
 		f.Advice = "Make the ohmmeter check first: amplifier off, mains out, meter on ohms between the two minus terminals."
 	} else {
 		f.Advice = "Take leads and a box with a minus of its own for each channel."
@@ -169,7 +171,8 @@ func loops(x *rig.Index) []finding.Finding {
 		f.Advice = "Pull the lead that brings it back."
 		if desk {
 			f.Gravity = finding.Mind
-			f.Why = "A send with its return is right as long as the return is never sent to itself; else it howls without a microphone."
+			f.Why = "A send with its return is right as long as the return is never sent to itself; else it howls without a " +
+				"microphone."
 			f.Advice = "On the return's channel keep that send at zero."
 		}
 		fs = append(fs, f)
@@ -205,7 +208,8 @@ func oneSided(x *rig.Index) []finding.Finding {
 			f.Advice = fmt.Sprintf("Plug %s on as well, or mix in mono and say so to whoever mixes.", missing)
 			if m.Kind == gear.KindProcessor {
 				f.Gravity = finding.Mind
-				f.Why = "That is right where its inputs are added up inside, as for a row of subs; else half of the signal is heard by nobody."
+				f.Why = "That is right where its inputs are added up inside, as for a row of subs; else half of the signal is " +
+					"heard by nobody."
 				f.Advice = "Look at its settings."
 			}
 			fs = append(fs, f)

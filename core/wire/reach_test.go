@@ -19,11 +19,13 @@ func cable(id string, c gear.Cable) gear.Model {
 
 func source(id string, o gear.Outlet) gear.Model {
 	o.Name = "out"
-	return gear.Model{ID: id, Kind: gear.KindMicrophone, Maker: "Test", Name: id, Feed: &gear.Source{Outputs: []gear.Outlet{o}}}
+	return gear.Model{ID: id, Kind: gear.KindMicrophone, Maker: "Test", Name: id,
+		Feed: &gear.Source{Outputs: []gear.Outlet{o}}}
 }
 
 func snake(lines, returns int) gear.Model {
-	return gear.Model{ID: "snake", Kind: gear.KindStageBox, Maker: "Test", Name: "snake", StageBox: &gear.StageBox{Lines: lines, Returns: returns}}
+	return gear.Model{ID: "snake", Kind: gear.KindStageBox, Maker: "Test", Name: "snake",
+		StageBox: &gear.StageBox{Lines: lines, Returns: returns}}
 }
 
 func distro() gear.Model {
@@ -43,9 +45,12 @@ func TestWhatThePlugsSay(t *testing.T) {
 	twist := func(m *gear.Amplifier) { m.Sockets = gear.Sockets{In: gear.XLR, Out: gear.TwistLock4} }
 	box := rigtest.Box("box", func(s *gear.Loudspeaker) { s.Sockets.In = gear.TwistLock4 })
 	base := func() *rigtest.Rig { return rigtest.Driven(t, rigtest.Amp("amp", twist)).Add(box, "B1") }
-	speaker := cable("sp", gear.Cable{Sort: gear.SpeakerCable, Ends: [2]gear.Connector{gear.TwistLock4, gear.TwistLock4}, Length: unit.Of(unit.Metre(10)), Area: unit.Of(unit.SquareMillimetre(2.5))})
-	guitar := cable("gt", gear.Cable{Sort: gear.InstrumentCable, Ends: [2]gear.Connector{gear.Jack, gear.Jack}, Length: unit.Of(unit.Metre(10))})
-	xlr := cable("xlr", gear.Cable{Sort: gear.MicCable, Ends: [2]gear.Connector{gear.XLR, gear.XLR}, Length: unit.Of(unit.Metre(10))})
+	speaker := cable("sp", gear.Cable{Sort: gear.SpeakerCable, Ends: [2]gear.Connector{gear.TwistLock4, gear.TwistLock4},
+		Length: unit.Of(unit.Metre(10)), Area: unit.Of(unit.SquareMillimetre(2.5))})
+	guitar := cable("gt", gear.Cable{Sort: gear.InstrumentCable, Ends: [2]gear.Connector{gear.Jack, gear.Jack},
+		Length: unit.Of(unit.Metre(10))})
+	xlr := cable("xlr", gear.Cable{Sort: gear.MicCable, Ends: [2]gear.Connector{gear.XLR, gear.XLR},
+		Length: unit.Of(unit.Metre(10))})
 	posts := cable("posts", gear.Cable{Sort: gear.SpeakerCable, Ends: [2]gear.Connector{gear.BareEnds, gear.TwistLock4}})
 	guitarOut := source("gtr", gear.Outlet{Signal: gear.Mic, Balanced: gear.No, Connector: gear.Jack})
 	ribbon := source("ribbon", gear.Outlet{Signal: gear.Mic, Phantom: gear.Harmed})
@@ -58,20 +63,28 @@ func TestWhatThePlugsSay(t *testing.T) {
 		gravity finding.Gravity
 	}{
 		{"instrument lead to a box", plugWith(base(), "A1/out A", "B1/in", guitar), "wire.instrument-lead", finding.Stop},
-		{"speaker lead from a microphone", plugWith(base().Add(ribbon, "M"), "M/out", "DESK/in 3", speaker), "wire.lead-sort", finding.Mend},
+		{"speaker lead from a microphone", plugWith(base().Add(ribbon, "M"), "M/out", "DESK/in 3", speaker),
+			"wire.lead-sort", finding.Mend},
 		{"bare ends into a twist-lock", plugWith(base(), "A1/out A", "B1/in", posts), "wire.plug-misfit", finding.Mend},
-		{"two pieces that do not meet", plugWith(base(), "A1/out A", "B1/in", speaker, posts), "wire.plug-misfit", finding.Mend},
-		{"10 m unbalanced", plugWith(base().Add(guitarOut, "G"), "G/out", "DESK/in 3", guitar), "wire.unbalanced-run", finding.Mend},
-		{"phantom into a ribbon", base().Add(ribbon, "M").Plug("M/out", "DESK/in 3").Do(on), "wire.phantom-harms", finding.Stop},
-		{"phantom into a player", base().Add(rigtest.Player(), "P2").Plug("P2/out", "DESK/in 3").Do(on), "wire.phantom-harms", finding.Stop},
-		{"a condenser without phantom", base().Add(condenser, "M").Plug("M/out", "DESK/in 3"), "wire.phantom-missing", finding.Mend},
+		{"two pieces that do not meet", plugWith(base(), "A1/out A", "B1/in", speaker, posts), "wire.plug-misfit",
+			finding.Mend},
+		{"10 m unbalanced", plugWith(base().Add(guitarOut, "G"), "G/out", "DESK/in 3", guitar), "wire.unbalanced-run",
+			finding.Mend},
+		{"phantom into a ribbon", base().Add(ribbon, "M").Plug("M/out", "DESK/in 3").Do(on), "wire.phantom-harms",
+			finding.Stop},
+		{"phantom into a player", base().Add(rigtest.Player(), "P2").Plug("P2/out", "DESK/in 3").Do(on),
+			"wire.phantom-harms", finding.Stop},
+		{"a condenser without phantom", base().Add(condenser, "M").Plug("M/out", "DESK/in 3"), "wire.phantom-missing",
+			finding.Mend},
 	} {
 		_, fs := judge(c.rig.Rig)
-		if i := slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == c.code }); i < 0 || fs[i].Gravity != c.gravity {
+		if i := slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == c.code }); i < 0 ||
+			fs[i].Gravity != c.gravity {
 			t.Errorf("%s: %+v, want %s", c.what, fs, c.code)
 		}
 	}
-	sound := plugWith(plugWith(plugWith(base().Add(condenser, "M").Add(guitarOut, "G").Add(box, "B2"), "A1/out A", "B1/in", speaker), "A1/out B", "B2/in", speaker), "M/out", "DESK/in 3", xlr, xlr).Do(on)
+	sound := plugWith(plugWith(plugWith(base().Add(condenser, "M").Add(guitarOut, "G").Add(box, "B2"), "A1/out A",
+		"B1/in", speaker), "A1/out B", "B2/in", speaker), "M/out", "DESK/in 3", xlr, xlr).Do(on)
 	short := guitar
 	short.Cable = &gear.Cable{Sort: gear.InstrumentCable, Ends: guitar.Cable.Ends, Length: unit.Of(unit.Metre(6))}
 	short.ID = "short"
@@ -86,11 +99,13 @@ func TestWhatThePlugsSay(t *testing.T) {
 
 func TestWhatReachesWhat(t *testing.T) {
 	ways := func(change ...func(*gear.Loudspeaker)) *rigtest.Rig {
-		return rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(change...), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2")
+		return rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(change...), "B1", "B2").Plug("A1/out A",
+			"B1/in").Plug("A1/out B", "B1/in 2")
 	}
 	shared := func(s *gear.Loudspeaker) { s.JoinedMinus = gear.Yes }
 	floating := rigtest.Amp("floating", func(a *gear.Amplifier) { a.Bridging.Common = gear.No })
-	processor := gear.Model{ID: "proc", Kind: gear.KindProcessor, Maker: "Test", Name: "proc", Processor: &gear.Processor{Inputs: 2, Outputs: []string{"out L", "out R"}}}
+	processor := gear.Model{ID: "proc", Kind: gear.KindProcessor, Maker: "Test", Name: "proc",
+		Processor: &gear.Processor{Inputs: 2, Outputs: []string{"out L", "out R"}}}
 	driven := func() *rigtest.Rig { return rigtest.Driven(t, rigtest.Amp("amp")) }
 	for _, c := range []struct {
 		what, code string
@@ -98,18 +113,31 @@ func TestWhatReachesWhat(t *testing.T) {
 		gravity    finding.Gravity
 	}{
 		{"a two-pole lead between two-way boxes", "wire.way-silent", ways().Plug("B1/link", "B2/in"), finding.Mend},
-		{"one way never fed", "wire.way-silent", driven().Add(rigtest.Biamped(), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
-		{"a crossed four-pole lead", "wire.ways-crossed", ways().Plug("B1/link", "B2/in 2").Plug("B1/link 2", "B2/in"), finding.Stop},
-		{"one minus for two ways on a floating amplifier", "wire.minus-joined", rigtest.Driven(t, floating).Add(rigtest.Biamped(shared), "B1").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2"), finding.Stop},
-		{"a processor into itself by another", "wire.loop", driven().Add(processor, "X1", "X2").Plug("X1/out L", "X2/in 1").Plug("X2/out L", "X1/in 1"), finding.Mend},
-		{"a send and its return", "wire.loop", rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(processor, "FX").Plug("DESK/main R", "FX/in 1").Plug("FX/out L", "DESK/in 7"), finding.Mind},
-		{"only the left drives boxes", "wire.one-sided", driven().Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
-		{"an active box without mains", "wire.no-mains", driven().Add(distro(), "D").Add(active(), "P").Plug("D/outlet 1", "DESK/mains"), finding.Mend},
-		{"two lines through a multicore of one", "wire.multicore-full", vias(driven().Add(snake(1, 8), "MC").Add(mic(), "M").Plug("M/out", "DESK/in 3"), "PLAYER/out", "M/out"), finding.Mend},
-		{"two returns where there are none", "wire.multicore-full", vias(driven().Add(snake(8, 0), "MC"), "DESK/main L"), finding.Mend},
+		{"one way never fed", "wire.way-silent", driven().Add(rigtest.Biamped(), "B1").Plug("A1/out A", "B1/in"),
+			finding.Mend},
+		{"a crossed four-pole lead", "wire.ways-crossed", ways().Plug("B1/link", "B2/in 2").Plug("B1/link 2", "B2/in"),
+			finding.Stop},
+		{"one minus for two ways on a floating amplifier", "wire.minus-joined",
+			rigtest.Driven(t, floating).Add(rigtest.Biamped(shared), "B1").Plug("A1/out A", "B1/in").Plug("A1/out B",
+				"B1/in 2"), finding.Stop},
+		{"a processor into itself by another", "wire.loop",
+			driven().Add(processor, "X1", "X2").Plug("X1/out L", "X2/in 1").Plug("X2/out L", "X1/in 1"), finding.Mend},
+		{"a send and its return", "wire.loop",
+			rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(processor, "FX").Plug("DESK/main R", "FX/in 1").Plug("FX/out L",
+				"DESK/in 7"), finding.Mind},
+		{"only the left drives boxes", "wire.one-sided", driven().Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in"),
+			finding.Mend},
+		{"an active box without mains", "wire.no-mains", driven().Add(distro(), "D").Add(active(), "P").Plug("D/outlet 1",
+			"DESK/mains"), finding.Mend},
+		{"two lines through a multicore of one", "wire.multicore-full",
+			vias(driven().Add(snake(1, 8), "MC").Add(mic(), "M").Plug("M/out", "DESK/in 3"), "PLAYER/out", "M/out"),
+			finding.Mend},
+		{"two returns where there are none", "wire.multicore-full", vias(driven().Add(snake(8, 0), "MC"), "DESK/main L"),
+			finding.Mend},
 	} {
 		_, fs := judge(c.rig.Rig)
-		if i := slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == c.code }); i < 0 || fs[i].Gravity != c.gravity {
+		if i := slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == c.code }); i < 0 ||
+			fs[i].Gravity != c.gravity {
 			t.Errorf("%s: %+v, want %s", c.what, fs, c.code)
 		}
 	}
@@ -131,7 +159,8 @@ func vias(r *rigtest.Rig, outs ...string) *rigtest.Rig {
 
 // A mend of a silent way takes it away.
 func TestSilentWayIsMended(t *testing.T) {
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B1/in 2").Plug("B1/link", "B2/in")
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").Plug("A1/out A",
+		"B1/in").Plug("A1/out B", "B1/in 2").Plug("B1/link", "B2/in")
 	_, fs := judge(r.Rig)
 	if len(fs) != 1 || len(fs[0].Mends) != 1 {
 		t.Fatalf("%+v", fs)
@@ -173,7 +202,9 @@ func TestUnusualLines(t *testing.T) {
 		box   gear.Model
 		reads unit.DC
 		wrong bool
-	}{{"transformers", line, 0.6, false}, {"transformers open", line, 40, true}, {"capacitor", horn, 1e6, false}, {"capacitor, off the scale", horn, unit.Open, false}, {"transformers off the scale", line, unit.Open, true}, {"capacitor shorted", horn, 6, true}} {
+	}{{"transformers", line, 0.6, false}, {"transformers open", line, 40, true}, {"capacitor", horn, 1e6, false},
+		{"capacitor, off the scale", horn, unit.Open, false}, {"transformers off the scale", line, unit.Open, true},
+		{"capacitor shorted", horn, 6, true}} {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(c.box, "B1").Plug("A1/out A", "B1/in").
 			Do(rig.RecordReading{At: rigtest.Ref("A1/out A"), DC: unit.Of(c.reads)})
 		x := rig.NewIndex(r.Rig)

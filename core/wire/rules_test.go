@@ -16,7 +16,8 @@ import (
 func TestAThinLead(t *testing.T) {
 	for metres, thin := range map[unit.Metre]bool{10: false, 34: false, 35: true, 80: true} {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1")
-		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"), Length: unit.Of(metres), Area: unit.Of(unit.SquareMillimetre(2.5))}})
+		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"), Length: unit.Of(metres),
+			Area: unit.Of(unit.SquareMillimetre(2.5))}})
 		_, fs := judge(r.Rig)
 		found := false
 		for _, f := range fs {
@@ -32,7 +33,8 @@ func TestAThinLead(t *testing.T) {
 // the least near a short, a little under it one box too many, a little over it
 // a bad contact, far over it nothing connected (common practice, no source).
 func TestReadingsAtTheirThresholds(t *testing.T) {
-	for read, says := range map[unit.DC]string{1.9: "near a short", 2.1: "one more hangs", 4.7: "one more hangs", 4.8: "as it should be", 7.3: "as it should be", 7.5: "bad contact", 23: "bad contact", 25: "open: nothing"} {
+	for read, says := range map[unit.DC]string{1.9: "near a short", 2.1: "one more hangs", 4.7: "one more hangs",
+		4.8: "as it should be", 7.3: "as it should be", 7.5: "bad contact", 23: "bad contact", 25: "open: nothing"} {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in")
 		r.Do(rig.RecordReading{At: rigtest.Ref("A1/out A"), DC: unit.Of(read)})
 		x := rig.NewIndex(r.Rig)

@@ -58,7 +58,8 @@ func Needs(x *rig.Index, s Stock) []Need {
 		needs = append(needs, n)
 	}
 	slices.SortStableFunc(needs, func(a, b Need) int {
-		return cmp.Or(cmp.Compare(slices.Index(gear.Kinds, a.Model.Kind), slices.Index(gear.Kinds, b.Model.Kind)), cmp.Compare(a.Model.Title(), b.Model.Title()))
+		return cmp.Or(cmp.Compare(slices.Index(gear.Kinds, a.Model.Kind), slices.Index(gear.Kinds, b.Model.Kind)),
+			cmp.Compare(a.Model.Title(), b.Model.Title()))
 	})
 	return needs
 }
@@ -101,7 +102,8 @@ func (s Stock) join(short gear.Model, missing int, used map[string]int) string {
 
 func (s Stock) joins(a, b, short gear.Model, missing int, used map[string]int) bool {
 	for _, m := range []gear.Model{a, b} {
-		if m.Kind != gear.KindCable || m.ID == short.ID || m.Cable.Sort != gear.MicCable || m.Cable.Ends != short.Cable.Ends || !m.Cable.Length.Known() {
+		if m.Kind != gear.KindCable || m.ID == short.ID || m.Cable.Sort != gear.MicCable ||
+			m.Cable.Ends != short.Cable.Ends || !m.Cable.Length.Known() {
 			return false
 		}
 	}
@@ -153,7 +155,8 @@ func (s Stock) choose(x *rig.Index, k rig.Link, used map[string]int) (best gear.
 // better prefers the shorter lead, then the one with fewer poles, which others
 // may need, then the thicker.
 func better(a, b *gear.Cable) bool {
-	return cmp.Or(cmp.Compare(a.Length.Or(0), b.Length.Or(0)), cmp.Compare(a.Poles, b.Poles), cmp.Compare(b.Area.Or(0), a.Area.Or(0))) < 0
+	return cmp.Or(cmp.Compare(a.Length.Or(0), b.Length.Or(0)), cmp.Compare(a.Poles, b.Poles),
+		cmp.Compare(b.Area.Or(0), a.Area.Or(0))) < 0
 }
 
 // Offer is a made-up lead that could serve a link.

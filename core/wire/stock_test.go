@@ -15,16 +15,21 @@ func micLead(id string, metres unit.Metre) gear.Model {
 }
 
 func speakerLead(id string, metres unit.Metre, poles int) gear.Model {
-	return cable(id, gear.Cable{Sort: gear.SpeakerCable, Ends: [2]gear.Connector{gear.TwistLock4, gear.TwistLock4}, Length: unit.Of(metres), Area: unit.Of(unit.SquareMillimetre(2.5)), Poles: poles})
+	return cable(id, gear.Cable{Sort: gear.SpeakerCable, Ends: [2]gear.Connector{gear.TwistLock4, gear.TwistLock4},
+		Length: unit.Of(metres), Area: unit.Of(unit.SquareMillimetre(2.5)), Poles: poles})
 }
 
 func TestChooseFromStock(t *testing.T) {
 	stock := wire.StockOf([]gear.Holding{
-		{Model: micLead("mic 5", 5), Place: "Truck", Count: 1}, {Model: micLead("mic 20", 20), Place: "Truck", Count: 3}, {Model: micLead("mic 20", 20), Place: "Store", Count: 1},
-		{Model: cable("gt 5", gear.Cable{Sort: gear.InstrumentCable, Ends: [2]gear.Connector{gear.XLR, gear.XLR}, Length: unit.Of(unit.Metre(3))}), Count: 9},
-		{Model: speakerLead("sp 10", 10, 2), Count: 5}, {Model: speakerLead("sp 10 four", 10, 4), Count: 5}, {Model: speakerLead("none left", 10, 4), Count: 0},
+		{Model: micLead("mic 5", 5), Place: "Truck", Count: 1}, {Model: micLead("mic 20", 20), Place: "Truck", Count: 3},
+		{Model: micLead("mic 20", 20), Place: "Store", Count: 1},
+		{Model: cable("gt 5", gear.Cable{Sort: gear.InstrumentCable, Ends: [2]gear.Connector{gear.XLR, gear.XLR},
+			Length: unit.Of(unit.Metre(3))}), Count: 9},
+		{Model: speakerLead("sp 10", 10, 2), Count: 5}, {Model: speakerLead("sp 10 four", 10, 4), Count: 5},
+		{Model: speakerLead("none left", 10, 4), Count: 0},
 	})
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1").Add(rigtest.Box("box"), "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B2/in")
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1").Add(rigtest.Box("box"),
+		"B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B2/in")
 	link := func(to string) rig.Link { k, _ := rig.NewIndex(r.Rig).Into(rigtest.Ref(to)); return k }
 	for _, c := range []struct{ to, want string }{
 		{"A1/in 1", "mic 5"}, // at one place the shortest does, and balanced stays balanced
@@ -66,9 +71,11 @@ func TestChooseFromStock(t *testing.T) {
 func TestJoins(t *testing.T) {
 	long, speaker := micLead("mic 30", 30), speakerLead("sp 30", 30, 2)
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in").
-		Do(rig.SetLead{To: rigtest.Ref("A1/in 1"), Stock: []gear.Model{long}}).Do(rig.SetLead{To: rigtest.Ref("B1/in"), Stock: []gear.Model{speaker}})
+		Do(rig.SetLead{To: rigtest.Ref("A1/in 1"), Stock: []gear.Model{long}}).Do(rig.SetLead{To: rigtest.Ref("B1/in"),
+		Stock: []gear.Model{speaker}})
 	held := func(n int) []gear.Holding {
-		return []gear.Holding{{Model: micLead("mic 10", 10), Count: 4}, {Model: micLead("mic 20", 20), Count: n}, {Model: micLead("mic 15", 15), Count: 2 * n},
+		return []gear.Holding{{Model: micLead("mic 10", 10), Count: 4}, {Model: micLead("mic 20", 20), Count: n},
+			{Model: micLead("mic 15", 15), Count: 2 * n},
 			{Model: speakerLead("sp 20", 20, 2), Count: 9}, {Model: speakerLead("sp 10", 10, 2), Count: 9}}
 	}
 	join := func(n int) map[string]string {

@@ -131,11 +131,13 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 		f.Why = "It stays silent: a line output cannot drive a loudspeaker."
 		f.Mends, f.Advice = unplug, "Put an amplifier between the two."
 		return f, true
-	case from.Signal == gear.Speaker && to.Signal == gear.Speaker && source.Kind != gear.KindAmplifier && source.Kind != gear.KindLoudspeaker:
+	case from.Signal == gear.Speaker && to.Signal == gear.Speaker && source.Kind != gear.KindAmplifier &&
+		source.Kind != gear.KindLoudspeaker:
 		f := at(k.To, "wire.amplifier-inside", finding.Gear, finding.Mend)
 		f.What = fmt.Sprintf("%s hangs on the speaker output %s, whose amplifier is not in the library.", k.To.Device, k.From)
 		f.Why = "Neither its load nor its power nor a limiter can be judged here."
-		f.Advice = "Judge it by the manual: the least load first, then the power. Or enter the amplifier inside as a model of its own."
+		f.Advice = "Judge it by the manual: the least load first, then the power. Or enter the amplifier inside as a " +
+			"model of its own."
 		return f, true
 	case from.Signal == gear.Mic && to.Signal == gear.Line && target.Kind != gear.KindDI:
 		f := at(k.To, "wire.mic-into-line", finding.Sound, finding.Mend)
@@ -197,7 +199,8 @@ func parallelIn(x *rig.Index, o load.Output) []finding.Way {
 	if _, fed := x.Into(rig.Ref{Device: o.At.Device, Port: gear.InputPort(2 * o.Pair)}); !fed {
 		return nil
 	}
-	return []finding.Way{{Label: "Set the inputs parallel", Edit: rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}}
+	return []finding.Way{{Label: "Set the inputs parallel",
+		Edit: rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}}
 }
 
 // wantedLoss is what a speaker lead may lose, dB (common practice, no source).
@@ -250,14 +253,17 @@ func behind(x *rig.Index, o load.Output, k rig.Link) reckon.Figure {
 }
 
 func loss(k rig.Link, length unit.Metre, area unit.SquareMillimetre, z reckon.Figure) Lead {
-	r := reckon.Of("loop", "R", "resistance of the lead, there and back", gear.LoopResistance(length, area, 20), "2 × ρ × {l} / {A}",
+	r := reckon.Of("loop", "R", "resistance of the lead, there and back", gear.LoopResistance(length, area, 20),
+		"2 × ρ × {l} / {A}",
 		reckon.In("l", "length", length, ""), reckon.In("A", "conductor", area, "")).
 		Noting("ρ = 1/58 Ω mm²/m at 20 °C; stranded lead may be 11 to 16 % worse.").Because("IEC 60028")
 	if !z.Known() {
 		return Lead{k, unit.Of(length), unit.Of(area), r, reckon.Unknown("loss", "ΔL", "level lost in the lead", z.Lacks)}
 	}
-	return Lead{k, unit.Of(length), unit.Of(area), r, reckon.Of("loss", "ΔL", "level lost in the lead", unit.Decibel(20*math.Log10(1+r.Value/z.Value)), "20 lg(1 + {R} / {Z})", r.As("R"), z.As("Z")).
-		Because("voltage divider")}
+	return Lead{k, unit.Of(length), unit.Of(area), r,
+		reckon.Of("loss", "ΔL", "level lost in the lead", unit.Decibel(20*math.Log10(1+r.Value/z.Value)),
+			"20 lg(1 + {R} / {Z})", r.As("R"), z.As("Z")).
+			Because("voltage divider")}
 }
 
 func thin(l Lead) finding.Finding {

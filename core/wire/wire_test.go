@@ -22,16 +22,19 @@ func judge(r rig.Rig) ([]wire.Lead, []finding.Finding) {
 }
 
 func active() gear.Model {
-	return gear.Model{ID: "active", Kind: gear.KindLoudspeaker, Maker: "Test", Name: "active", Loudspeaker: &gear.Loudspeaker{Active: true, Link: true}}
+	return gear.Model{ID: "active", Kind: gear.KindLoudspeaker, Maker: "Test", Name: "active",
+		Loudspeaker: &gear.Loudspeaker{Active: true, Link: true}}
 }
 
 func mic() gear.Model {
-	return gear.Model{ID: "mic", Kind: gear.KindSource, Maker: "Test", Name: "mic", Feed: &gear.Source{Outputs: []gear.Outlet{{Name: "out", Signal: gear.Mic}}}}
+	return gear.Model{ID: "mic", Kind: gear.KindSource, Maker: "Test", Name: "mic",
+		Feed: &gear.Source{Outputs: []gear.Outlet{{Name: "out", Signal: gear.Mic}}}}
 }
 
 func poweredMixer() gear.Model {
 	return gear.Model{ID: "pm", Kind: gear.KindMixer, Maker: "Test", Name: "pm",
-		Mixer: &gear.Mixer{Inputs: 4, Outputs: []gear.Outlet{{Name: "main", Signal: gear.Line}, {Name: "speaker A", Signal: gear.Speaker}}}}
+		Mixer: &gear.Mixer{Inputs: 4,
+			Outputs: []gear.Outlet{{Name: "main", Signal: gear.Line}, {Name: "speaker A", Signal: gear.Speaker}}}}
 }
 
 func TestLevelAgainstLevel(t *testing.T) {
@@ -43,15 +46,24 @@ func TestLevelAgainstLevel(t *testing.T) {
 		code    string
 		gravity finding.Gravity
 	}{
-		{"speaker output into an active box", base().Add(active(), "P").Plug("A1/out A", "P/in"), "wire.speaker-into-line", finding.Stop},
-		{"link-through into an active box", base().Add(box, "B1").Add(active(), "P").Plug("A1/out A", "B1/in").Plug("B1/link", "P/in"), "wire.speaker-into-line", finding.Stop},
+		{"speaker output into an active box", base().Add(active(), "P").Plug("A1/out A", "P/in"), "wire.speaker-into-line",
+			finding.Stop},
+		{"link-through into an active box",
+			base().Add(box, "B1").Add(active(), "P").Plug("A1/out A", "B1/in").Plug("B1/link", "P/in"),
+			"wire.speaker-into-line", finding.Stop},
 		{"speaker output into a desk", base().Plug("A1/out A", "DESK/in 5"), "wire.speaker-into-line", finding.Stop},
-		{"line into a passive box", base().Add(rigtest.Player(), "P2").Add(box, "B1").Plug("P2/out", "B1/in"), "wire.line-into-passive", finding.Mend},
-		{"microphone into an amplifier", rigtest.New(t).Add(mic(), "M").Add(rigtest.Amp("amp"), "A1").Plug("M/out", "A1/in 1"), "wire.mic-into-line", finding.Mend},
-		{"a powered mixer, whose amplifier nobody has entered", base().Add(poweredMixer(), "PM").Add(box, "B1").Plug("PM/speaker A", "B1/in"), "wire.amplifier-inside", finding.Mend},
+		{"line into a passive box", base().Add(rigtest.Player(), "P2").Add(box, "B1").Plug("P2/out", "B1/in"),
+			"wire.line-into-passive", finding.Mend},
+		{"microphone into an amplifier", rigtest.New(t).Add(mic(), "M").Add(rigtest.Amp("amp"), "A1").Plug("M/out",
+			"A1/in 1"), "wire.mic-into-line", finding.Mend},
+		{"a powered mixer, whose amplifier nobody has entered",
+			base().Add(poweredMixer(), "PM").Add(box, "B1").Plug("PM/speaker A", "B1/in"), "wire.amplifier-inside",
+			finding.Mend},
 		{"a box that nothing feeds", base().Add(box, "B1"), "wire.box-unfed", finding.Mend},
-		{"an output without a programme", rigtest.New(t).Add(rigtest.Amp("amp"), "A1").Add(box, "B1").Plug("A1/out A", "B1/in"), "wire.output-unfed", finding.Mend},
-		{"a chain of active boxes that nothing feeds", base().Add(active(), "P1", "P2").Plug("P1/link", "P2/in"), "wire.chain-unfed", finding.Mend},
+		{"an output without a programme", rigtest.New(t).Add(rigtest.Amp("amp"), "A1").Add(box, "B1").Plug("A1/out A",
+			"B1/in"), "wire.output-unfed", finding.Mend},
+		{"a chain of active boxes that nothing feeds", base().Add(active(), "P1", "P2").Plug("P1/link", "P2/in"),
+			"wire.chain-unfed", finding.Mend},
 	} {
 		_, fs := judge(c.rig.Rig)
 		i := slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == c.code })
@@ -59,7 +71,8 @@ func TestLevelAgainstLevel(t *testing.T) {
 			t.Errorf("%s: %+v, want %s", c.what, fs, c.code)
 		}
 	}
-	sound := base().Add(box, "B1", "B2").Plug("A1/out B", "B2/in").Add(active(), "P1", "P2").Add(rigtest.Player(), "P3").Add(mic(), "M").
+	sound := base().Add(box, "B1", "B2").Plug("A1/out B", "B2/in").Add(active(), "P1", "P2").Add(rigtest.Player(),
+		"P3").Add(mic(), "M").
 		Plug("A1/out A", "B1/in").Plug("P3/out", "P1/in").Plug("P1/link", "P2/in").Plug("M/out", "DESK/in 3")
 	if _, fs := judge(sound.Rig); len(fs) > 0 {
 		t.Errorf("a sound rig is complained of: %+v", fs)
@@ -69,7 +82,8 @@ func TestLevelAgainstLevel(t *testing.T) {
 func TestLeadLoss(t *testing.T) {
 	lead := func(boxes int) wire.Lead {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1")
-		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"), Length: unit.Of(unit.Metre(20)), Area: unit.Of(unit.SquareMillimetre(2.5))}})
+		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"),
+			Length: unit.Of(unit.Metre(20)), Area: unit.Of(unit.SquareMillimetre(2.5))}})
 		for i, tag := range []string{"B2", "B3", "B4"}[:boxes-1] {
 			r.Add(rigtest.Box("box"), tag).Plug([]string{"B1", "B2", "B3"}[i]+"/link", tag+"/in")
 		}
@@ -95,9 +109,11 @@ func TestLineTest(t *testing.T) {
 		says  string
 		wrong bool
 	}{
-		{1, 5.8, "as it should be", false}, {1, 6.9, "as it should be", false}, {1, 0.3, "near a short", true}, {1, 3.1, "one more hangs", true},
+		{1, 5.8, "as it should be", false}, {1, 6.9, "as it should be", false}, {1, 0.3, "near a short", true},
+		{1, 3.1, "one more hangs", true},
 		{1, 9000, "open", true}, {2, unit.Open, "open: nothing is connected", true}, {1, 12, "bad contact", true},
-		{2, 2.9, "as it should be", false}, {2, 5.8, "reads like 1 of the 2", true}, {3, 2.9, "reads like 2 of the 3", true}, {4, 1.5, "as it should be", false}, {4, 3, "reads like 2 of the 4", true},
+		{2, 2.9, "as it should be", false}, {2, 5.8, "reads like 1 of the 2", true},
+		{3, 2.9, "reads like 2 of the 3", true}, {4, 1.5, "as it should be", false}, {4, 3, "reads like 2 of the 4", true},
 	} {
 		r := rigtest.Driven(t, rigtest.Amp("amp"))
 		from := "A1/out A"
@@ -121,7 +137,8 @@ func TestLineTest(t *testing.T) {
 func TestListsThatFollow(t *testing.T) {
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2", "B3")
 	for i, tag := range []string{"B1", "B2"} {
-		r.Do(rig.Connect{Link: rig.Link{From: rig.Ref{Device: "A1", Port: gear.ChannelPort(i)}, To: rig.Ref{Device: tag, Port: "in"},
+		r.Do(rig.Connect{Link: rig.Link{From: rig.Ref{Device: "A1", Port: gear.ChannelPort(i)},
+			To:     rig.Ref{Device: tag, Port: "in"},
 			Length: unit.From(unit.Metre(10), "label"), Area: unit.Of(unit.SquareMillimetre(2.5))}})
 	}
 	r.Plug("B1/link", "B3/in")
@@ -132,7 +149,8 @@ func TestListsThatFollow(t *testing.T) {
 		got = append(got, fmt.Sprintf("%d %s %s %s", c.Count, c.Carries, c.Length, c.Area))
 		sum += c.Count
 	}
-	if want := "3 line unknown unknown; 2 speaker 10 m 2.5 mm²; 1 speaker unknown unknown"; strings.Join(got, "; ") != want {
+	if want := "3 line unknown unknown; 2 speaker 10 m 2.5 mm²; 1 speaker unknown unknown"; strings.Join(got,
+		"; ") != want {
 		t.Errorf("%s, want %s", strings.Join(got, "; "), want)
 	}
 	patch := wire.PatchList(x)

@@ -32,7 +32,8 @@ func TestShorten(t *testing.T) {
 		most int
 		want string
 	}{
-		{"Fenn 29", 7, "Fenn 29"}, {"Fenn 29", 6, "Fenn …"}, {"Größe", 3, "Gr…"}, {"ab", 1, "…"}, {"ab", 0, ""}, {"ab", -12, ""}, {"", -1, ""},
+		{"Fenn 29", 7, "Fenn 29"}, {"Fenn 29", 6, "Fenn …"}, {"Größe", 3, "Gr…"}, {"ab", 1, "…"}, {"ab", 0, ""},
+		{"ab", -12, ""}, {"", -1, ""},
 	} {
 		if got := Shorten(c.in, c.most); got != c.want {
 			t.Errorf("Shorten(%q, %d) = %q, want %q", c.in, c.most, got, c.want)

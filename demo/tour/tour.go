@@ -26,14 +26,16 @@ func Load(ctx context.Context, st *store.Store) error {
 		changes[i].Model = m
 	}
 	by := func(n int) store.Command { return store.Command{ID: command(n), Author: "demo"} }
-	if err := st.SaveModels(ctx, by(101), "Loaded with the demo tour", changes...); err != nil && !errors.Is(err, store.ErrConflict) {
+	if err := st.SaveModels(ctx, by(101), "Loaded with the demo tour", changes...); err != nil &&
+		!errors.Is(err, store.ErrConflict) {
 		return err // the library may have been loaded before
 	}
 	held, err := demo.Stock()
 	if err != nil {
 		return err
 	}
-	if err := st.SetStock(ctx, by(102), "Loaded with the demo tour", 0, held...); err != nil && !errors.Is(err, store.ErrConflict) {
+	if err := st.SetStock(ctx, by(102), "Loaded with the demo tour", 0, held...); err != nil &&
+		!errors.Is(err, store.ErrConflict) {
 		return err
 	}
 	rigs, err := demo.Rigs()
@@ -41,7 +43,8 @@ func Load(ctx context.Context, st *store.Store) error {
 		return err
 	}
 	for i, r := range rigs {
-		if _, err := st.CreateJob(ctx, store.Change{Command: command(i + 1), Rig: r, Said: "Loaded with the demo tour", Author: "demo"}); err != nil {
+		if _, err := st.CreateJob(ctx, store.Change{Command: command(i + 1), Rig: r, Said: "Loaded with the demo tour",
+			Author: "demo"}); err != nil {
 			return err
 		}
 	}

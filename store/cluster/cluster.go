@@ -108,7 +108,8 @@ func (c *Cluster) boot(ctx context.Context) error {
 			return err
 		}
 	}
-	args := []string{"-D", data, "-p", strconv.Itoa(c.Port), "-c", "listen_addresses=127.0.0.1", "-c", "unix_socket_directories=",
+	args := []string{"-D", data, "-p", strconv.Itoa(c.Port), "-c", "listen_addresses=127.0.0.1", "-c",
+		"unix_socket_directories=",
 		"-c", "log_min_messages=warning", "-c", "max_connections=60"}
 	if c.noFsync {
 		args = append(args, "-c", "fsync=off", "-c", "full_page_writes=off")
@@ -188,14 +189,16 @@ func (c *Cluster) State() string {
 
 func whyNot(err error, pause time.Duration) string {
 	if strings.Contains(err.Error(), "No space left on device") {
-		return fmt.Sprintf("The database cannot start: its disk is full. Make room on it; it is tried again within %.0f s.", pause.Seconds())
+		return fmt.Sprintf("The database cannot start: its disk is full. Make room on it; it is tried again within %.0f s.",
+			pause.Seconds())
 	}
 	return fmt.Sprintf("The database does not start; the log says why. It is tried again within %.0f s.", pause.Seconds())
 }
 
 // DSN is how to connect to a database of the cluster.
 func (c *Cluster) DSN(database string) string {
-	return fmt.Sprintf("postgres://largo:%s@127.0.0.1:%d/%s?sslmode=disable&connect_timeout=3", c.password, c.Port, database)
+	return fmt.Sprintf("postgres://largo:%s@127.0.0.1:%d/%s?sslmode=disable&connect_timeout=3", c.password,
+		c.Port, database)
 }
 
 // CreateDatabase makes a database unless it is there.
@@ -206,7 +209,8 @@ func (c *Cluster) CreateDatabase(ctx context.Context, name string) error {
 	}
 	defer conn.Close(ctx)
 	var there bool
-	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)", name).Scan(&there); err != nil || there {
+	if err := conn.QueryRow(ctx, "SELECT EXISTS (SELECT FROM pg_database WHERE datname = $1)",
+		name).Scan(&there); err != nil || there {
 		return err
 	}
 	_, err = conn.Exec(ctx, "CREATE DATABASE "+pgx.Identifier{name}.Sanitize())
@@ -307,7 +311,8 @@ func findBinaries(data string) (string, error) {
 	if len(others) > 0 {
 		have = strings.Join(others, ", ") + " is"
 	}
-	return "", fmt.Errorf("the database in %s was made by PostgreSQL %s, and %s installed here; install that version (apt-get install postgresql-%s), or move the data as docs/running.md says", data, version, have, version)
+	return "", fmt.Errorf("the database in %s was made by PostgreSQL %s, and %s installed here; install that version "+
+		"(apt-get install postgresql-%s), or move the data as docs/running.md says", data, version, have, version)
 }
 
 // installation is one installed PostgreSQL.
@@ -418,7 +423,8 @@ func (c *Cluster) initialise(ctx context.Context, bin, data string, owner *sysca
 			return err
 		}
 	}
-	cmd := exec.CommandContext(ctx, filepath.Join(bin, "initdb"), "-D", fresh, "-U", "largo", "-A", "scram-sha-256", "--pwfile", pwfile,
+	cmd := exec.CommandContext(ctx, filepath.Join(bin, "initdb"), "-D", fresh, "-U", "largo", "-A", "scram-sha-256",
+		"--pwfile", pwfile,
 		"-E", "UTF8", "--locale=C.UTF-8", "--no-instructions")
 	c.dress(cmd, owner)
 	if out, err := cmd.CombinedOutput(); err != nil {

@@ -110,7 +110,8 @@ func TestTheVersionThatMadeTheCluster(t *testing.T) {
 		t.Errorf("a cluster of 13 is run by %s, %v", bin, err)
 	}
 	made("17")
-	if _, err := findBinaries(data); err == nil || !strings.Contains(err.Error(), "PostgreSQL 17") || !strings.Contains(err.Error(), "15, 13, 9.6 is") {
+	if _, err := findBinaries(data); err == nil || !strings.Contains(err.Error(), "PostgreSQL 17") ||
+		!strings.Contains(err.Error(), "15, 13, 9.6 is") {
 		t.Errorf("a missing version: %v", err)
 	}
 }

@@ -35,7 +35,8 @@ func view(s *kit.Server, p *kit.Page) error {
 	b, v, m := p.Rig().Brief, survey.Of[brief.Verdict](p.Report), survey.Of[match.Verdict](p.Report)
 	p.Body = body{
 		Ruler: levelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(m.Average)),
-		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", m.Level), Average: p.Sum("job", m.Average), Spare: p.Sum("job", m.Spare), Subs: p.Sum("job", m.Subs),
+		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", m.Level),
+		Average: p.Sum("job", m.Average), Spare: p.Sum("job", m.Spare), Subs: p.Sum("job", m.Subs),
 		Form: Fields(p, "brief", b), Outdoors: b.Outdoors,
 	}
 	return nil
@@ -58,12 +59,15 @@ func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
 	return []kit.Field{
 		title, p.Field(form, "place", "Place", b.Place, ""), date,
 		p.Field(form, "listeners", "Listeners", listeners, "people"),
-		p.Choose(form, "where", "Where", outdoors, kit.Choice{Value: "indoors", Label: "indoors"}, kit.Choice{Value: "outdoors", Label: "outdoors"}),
-		p.Choose(form, "programme", "To be heard", string(b.Programme), append([]kit.Choice{{Value: "", Label: "not said"}}, kit.Choices(rig.Programmes)...)...),
+		p.Choose(form, "where", "Where", outdoors, kit.Choice{Value: "indoors", Label: "indoors"},
+			kit.Choice{Value: "outdoors", Label: "outdoors"}),
+		p.Choose(form, "programme", "To be heard", string(b.Programme),
+			append([]kit.Choice{{Value: "", Label: "not said"}}, kit.Choices(rig.Programmes)...)...),
 		p.Field(form, "wanted", "Wanted level, LAeq", kit.Typed(b.Wanted), "as 95 dB; the lowest of law, licence and client"),
 		p.Field(form, "wantedBy", "Who set it", b.WantedBy, ""),
 		p.Field(form, "distance", "Read how far from the main boxes", kit.Typed(b.Distance), "as 12 m or 40 ft"),
-		p.Choose(form, "region", "Mains", string(b.Region), append([]kit.Choice{{Value: "", Label: "not known"}}, kit.Choices(rig.Regions)...)...),
+		p.Choose(form, "region", "Mains", string(b.Region),
+			append([]kit.Choice{{Value: "", Label: "not known"}}, kit.Choices(rig.Regions)...)...),
 		p.Field(form, "mains", "Circuits on site", b.Mains, "in words"),
 	}
 }
@@ -74,7 +78,8 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 		Title: f.Text("title"), Place: f.Text("place"), Date: f.Text("date"), Listeners: f.Number("listeners", "people"),
 		Outdoors: f.Text("where") == "outdoors", Programme: rig.Programme(f.Text("programme")),
 		Wanted: kit.KeepOrigin(old.Wanted, kit.Given(f, "wanted", unit.ParseDecibel)), WantedBy: f.Text("wantedBy"),
-		Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre)), Region: rig.Region(f.Text("region")), Mains: f.Text("mains"),
+		Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre)),
+		Region:   rig.Region(f.Text("region")), Mains: f.Text("mains"),
 	}
 }
 

@@ -36,7 +36,8 @@ var browser context.Context
 func TestMain(m *testing.M) {
 	options := append(chromedp.DefaultExecAllocatorOptions[:],
 		chromedp.ExecPath("/usr/bin/chromium"), chromedp.WindowSize(1280, 800), chromedp.DisableGPU,
-		chromedp.Flag("no-sandbox", os.Geteuid() == 0), chromedp.Flag("disable-quic", true), chromedp.Flag("disable-component-update", true),
+		chromedp.Flag("no-sandbox", os.Geteuid() == 0), chromedp.Flag("disable-quic", true),
+		chromedp.Flag("disable-component-update", true),
 		chromedp.Flag("disable-background-networking", true), chromedp.Flag("no-proxy-server", true),
 		chromedp.Flag("host-resolver-rules", "MAP * ~NOTFOUND, EXCLUDE 127.0.0.1, EXCLUDE localhost"))
 	allocator, stop := chromedp.NewExecAllocator(context.Background(), options...)
@@ -125,7 +126,8 @@ func (b *tab) attach(s screen) {
 	if s.dark {
 		scheme = "dark"
 	}
-	b.do(emulation.SetDeviceMetricsOverride(s.width, s.height, scale, s.phone), emulation.SetTouchEmulationEnabled(s.phone),
+	b.do(emulation.SetDeviceMetricsOverride(s.width, s.height, scale, s.phone),
+		emulation.SetTouchEmulationEnabled(s.phone),
 		emulation.SetEmulatedMedia().WithFeatures([]*emulation.MediaFeature{
 			{Name: "prefers-color-scheme", Value: scheme}, {Name: "prefers-reduced-motion", Value: "reduce"}}),
 		cdplog.Enable(), runtime.Enable(),
@@ -218,7 +220,8 @@ func (b *tab) visit(path string) {
 // ready waits until the page has its scripts, as a person would have.
 func (b *tab) ready() {
 	b.t.Helper()
-	b.await("the page with its scripts", `document.readyState === "complete" && window.Alpine && document.querySelector("#matter")`)
+	b.await("the page with its scripts",
+		`document.readyState === "complete" && window.Alpine && document.querySelector("#matter")`)
 }
 
 // eval runs an expression in the page.
@@ -264,7 +267,8 @@ func (b *tab) fill(selector, value string) {
 		return
 	}
 	var found bool
-	b.on(selector, `s => { const o = [...s.options].find(o => o.label.startsWith(`+quoted(value)+`)); if (o) s.value = o.value; return !!o }`, &found)
+	b.on(selector, `s => { const o = [...s.options].find(o => o.label.startsWith(`+quoted(value)+
+		`)); if (o) s.value = o.value; return !!o }`, &found)
 	if !found {
 		b.t.Fatalf("%s offers no %q", selector, value)
 	}
@@ -307,19 +311,23 @@ func (b *tab) await(what, condition string) {
 // awaitHeading waits for the verdict of a page.
 func (b *tab) awaitHeading(part string) {
 	b.t.Helper()
-	b.await("a verdict with "+part, `document.querySelector("h1") && document.querySelector("h1").innerText.replace(/\s+/g, " ").includes(`+quoted(part)+`)`)
+	b.await("a verdict with "+part,
+		`document.querySelector("h1") && document.querySelector("h1").innerText.replace(/\s+/g, " ").includes(`+
+			quoted(part)+`)`)
 }
 
 func (b *tab) awaitText(selector, part string) {
 	b.t.Helper()
-	b.await(selector+" with "+part, `[...document.querySelectorAll(`+quoted(selector)+`)].some(e => e.textContent.replace(/\s+/g, " ").includes(`+quoted(part)+`))`)
+	b.await(selector+" with "+part, `[...document.querySelectorAll(`+quoted(selector)+
+		`)].some(e => e.textContent.replace(/\s+/g, " ").includes(`+quoted(part)+`))`)
 }
 
 // submit presses a button that makes an edit and waits for its revision.
 func (b *tab) submit(button, revisionAfter string) {
 	b.t.Helper()
 	var already bool
-	b.eval(`!!document.querySelector(".revision")?.textContent.includes(`+quoted("revision "+revisionAfter+",")+`)`, &already)
+	b.eval(`!!document.querySelector(".revision")?.textContent.includes(`+quoted("revision "+revisionAfter+",")+
+		`)`, &already)
 	if already {
 		b.t.Fatalf("%s is to bring revision %s, which is there already", button, revisionAfter)
 	}
@@ -355,7 +363,8 @@ func (b *tab) accessible(what string) {
 func (b *tab) fits(what string) {
 	b.t.Helper()
 	var over int
-	b.eval(fmt.Sprintf(`document.documentElement.scrollWidth - %d`, b.width), &over) // a phone widens its window to what is in it
+	// a phone widens its window to what is in it
+	b.eval(fmt.Sprintf(`document.documentElement.scrollWidth - %d`, b.width), &over)
 	if over > 0 {
 		b.t.Errorf("%s is %d px wider than the screen", what, over)
 	}

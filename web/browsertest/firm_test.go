@@ -37,8 +37,10 @@ func TestCatchingUp(t *testing.T) {
 	defer second.Close()
 	b.visit(boathouse + "/brief")
 	b.fill("#brief-wantedBy", "half ty")
-	form := url.Values{"rev": {"1"}, "command": {"00000000-0000-4000-8000-00000000c0de"}, "policy": {"within"}, "bridging": {"never"}, "stage": {"match"}}
-	req, err := http.NewRequestWithContext(context.Background(), http.MethodPost, second.URL+boathouse+"/match/wishes", strings.NewReader(form.Encode()))
+	form := url.Values{"rev": {"1"}, "command": {"00000000-0000-4000-8000-00000000c0de"}, "policy": {"within"},
+		"bridging": {"never"}, "stage": {"match"}}
+	req, err := http.NewRequestWithContext(context.Background(), http.MethodPost, second.URL+boathouse+"/match/wishes",
+		strings.NewReader(form.Encode()))
 	must(t, err)
 	req.Header.Set("Content-Type", "application/x-www-form-urlencoded")
 	res, err := http.DefaultClient.Do(req)

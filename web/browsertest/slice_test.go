@@ -105,9 +105,11 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 
 	b.key("5")
 	b.awaitHeading("amplifiers last")
-	b.await("the order RADIO, DESK, A1", `[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "RADIO,DESK,A1"`)
+	b.await("the order RADIO, DESK, A1",
+		`[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "RADIO,DESK,A1"`)
 	b.key("6")
-	b.await("the order reversed", `[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "A1,DESK,RADIO"`)
+	b.await("the order reversed",
+		`[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "A1,DESK,RADIO"`)
 	b.key("p")
 	b.awaitText(".sheet", "A1 out A")
 }
@@ -124,7 +126,8 @@ func TestTheSheetIsOnePage(t *testing.T) {
 				t.Errorf("%s on %s: %d pages", job, name, pages)
 			}
 			text := pdfText(t, pdf)
-			for _, want := range []string{"Amplifiers, set before energising", "Limiters, at most", "Switch on", "Switch off", "Cautions", "licensed electrician", "DESK"} {
+			for _, want := range []string{"Amplifiers, set before energising", "Limiters, at most", "Switch on", "Switch off",
+				"Cautions", "licensed electrician", "DESK"} {
 				if !strings.Contains(text, want) {
 					t.Errorf("%s on %s lacks %q", job, name, want)
 				}
@@ -161,12 +164,15 @@ func TestPhone(t *testing.T) {
 	b.click(".finding.stop .btn-mend")
 	b.click("#do-mend")
 	b.awaitHeading("amplifiers last")
-	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "protect", "strike", "sheet", "history"} {
+	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "protect", "strike",
+		"sheet", "history"} {
 		b.visit(hall + "/" + page)
 		b.fits(page)
 		b.accessible("phone, " + page)
 	}
-	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock", hall + "/wire/hookup?amp=A1&pair=0", boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A", boathouse + "/match/whatif", hall + "/wire?lead=A1%09in+1"} {
+	for _, page := range []string{"/gear", "/gear/model/fennholt-1400", "/gear/model/oldhythe-twin", "/stock",
+		hall + "/wire/hookup?amp=A1&pair=0", boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A",
+		boathouse + "/match/whatif", hall + "/wire?lead=A1%09in+1"} {
 		b.visit(page)
 		b.fits(page)
 	}
@@ -226,8 +232,12 @@ func TestAccessibleInBothSchemes(t *testing.T) {
 		s := laptop
 		s.dark = dark
 		b := open(t, s)
-		for _, path := range []string{"/", hall + "/brief", hall + "/match?sum=A1+out+A&figure=load", hall + "/match?mend=match.load-below-least%40A1%40out+A&n=0",
-			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet", boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10", "/stock", boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A", boathouse + "/match/whatif", "/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"} {
+		for _, path := range []string{"/", hall + "/brief", hall + "/match?sum=A1+out+A&figure=load",
+			hall + "/match?mend=match.load-below-least%40A1%40out+A&n=0",
+			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet",
+			boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10", "/stock",
+			boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A", boathouse + "/match/whatif",
+			"/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"} {
 			b.visit(path)
 			b.accessible(fmt.Sprintf("%s, dark %v", path, dark))
 		}
@@ -252,7 +262,8 @@ func TestARefusedFormKeepsWhatWasTyped(t *testing.T) {
 	b.fill("#brief-wanted", "300 dB")
 	b.click("#save-brief")
 	b.awaitText(".fault", "cannot be right")
-	b.await("the words typed, with the focus on them", `document.activeElement.id === "brief-wanted" && document.activeElement.value === "300 dB"`)
+	b.await("the words typed, with the focus on them",
+		`document.activeElement.id === "brief-wanted" && document.activeElement.value === "300 dB"`)
 	b.accessible("a refused form")
 }
 

@@ -32,7 +32,8 @@ func (b *tab) begin(title string, devices ...[2]string) {
 	}
 }
 
-var smallRig = [][2]string{{"Lapwell Lark receiver", "RADIO"}, {"Osierby Eight", "DESK"}, {"Fennholt 1400", "A1"}, {"Brackwater Reed 10", "TOP L1, TOP L2"}}
+var smallRig = [][2]string{{"Lapwell Lark receiver", "RADIO"}, {"Osierby Eight", "DESK"}, {"Fennholt 1400", "A1"},
+	{"Brackwater Reed 10", "TOP L1, TOP L2"}}
 
 // A rig is wired from nothing with the mouse alone: plugged on the drawing,
 // with leads from stock.
@@ -75,7 +76,8 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 	var at []float64
 	b.eval(`(() => { const r = document.querySelector('.device[data-tag="CUES"] .label').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)
 	b.do(chromedp.MouseEvent(input.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
-		chromedp.MouseEvent(input.MouseMoved, at[0]+20, at[1]+40, chromedp.ButtonLeft), chromedp.MouseEvent(input.MouseMoved, at[0]+30, at[1]+90, chromedp.ButtonLeft),
+		chromedp.MouseEvent(input.MouseMoved, at[0]+20, at[1]+40, chromedp.ButtonLeft),
+		chromedp.MouseEvent(input.MouseMoved, at[0]+30, at[1]+90, chromedp.ButtonLeft),
 		chromedp.MouseEvent(input.MouseReleased, at[0]+30, at[1]+90, chromedp.ButtonLeft, chromedp.ClickCount(1)))
 	b.await("the device moved", `document.querySelector("#tidy")`)
 	var y float64
@@ -88,14 +90,16 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 	// Followed, the rest of the drawing is dimmed.
 	b.fill("#follow", "DESK mon 1")
 	b.eval(`document.querySelector("#follow").dispatchEvent(new Event("change", {bubbles: true}))`, nil)
-	b.await("tops dimmed, wedges not", `document.querySelector('.device.dim-part[data-tag="TOP L1"]') && !document.querySelector('.device.dim-part[data-tag="WEDGE 1"]')`)
+	b.await("tops dimmed, wedges not",
+		`document.querySelector('.device.dim-part[data-tag="TOP L1"]') && !document.querySelector('.device.dim-part[data-tag="WEDGE 1"]')`)
 
 	b.eval(`window.here = true`, nil)
 	b.click(`a.sum`) // the margin comes anew beside the drawing
 	b.awaitText("#margin h2", "worked out")
 	b.click(`.throw-switch[data-tag="A1"][data-input]:nth-of-type(2)`)
 	b.awaitText(".revision", "revision 5,")
-	b.await("the programme still followed, on the same page", `document.querySelector('.device.dim-part[data-tag="TOP L1"]') && window.here`)
+	b.await("the programme still followed, on the same page",
+		`document.querySelector('.device.dim-part[data-tag="TOP L1"]') && window.here`)
 	b.submit("#undo", "4")
 	b.await("still", `document.querySelector('.device.dim-part[data-tag="TOP L1"]') && window.here`)
 
@@ -148,12 +152,14 @@ func TestWiringFromNothingByKeysAlone(t *testing.T) {
 			b.eval(`(() => { const m = (e) => { const r = e.getBoundingClientRect(); return [r.x, r.y] };
 				const a = m(document.activeElement), b = m(document.querySelector(`+quoted(jack(ref))+`)); const dx = b[0] - a[0], dy = b[1] - a[1];
 				if (Math.abs(dx) > Math.abs(dy)) return dx > 0 ? "R" : "L"; return dy > 0 ? "D" : "U" })()`, &key)
-			b.do(chromedp.KeyEvent(map[string]string{"R": kb.ArrowRight, "L": kb.ArrowLeft, "D": kb.ArrowDown, "U": kb.ArrowUp}[key]))
+			b.do(chromedp.KeyEvent(map[string]string{"R": kb.ArrowRight, "L": kb.ArrowLeft, "D": kb.ArrowDown,
+				"U": kb.ArrowUp}[key]))
 		}
 		t.Fatalf("the arrows never reach %s; they stand at %q", ref, here())
 	}
 	rev := 5
-	for _, lead := range [][2]string{{"RADIO/out 1", "DESK/in 1"}, {"DESK/main L", "A1/in 1"}, {"A1/out A", "TOP L1/in"}, {"TOP L1/link", "TOP L2/in"}} {
+	for _, lead := range [][2]string{{"RADIO/out 1", "DESK/in 1"}, {"DESK/main L", "A1/in 1"}, {"A1/out A", "TOP L1/in"},
+		{"TOP L1/link", "TOP L2/in"}} {
 		walk(lead[0])
 		b.do(chromedp.KeyEvent(enter))
 		walk(lead[1])
@@ -219,7 +225,8 @@ func TestTwoEditorsMeet(t *testing.T) {
 // its consequences is laid out anew. The figure is printed, not asserted.
 func TestLargeBoardInTheBrowser(t *testing.T) {
 	b := open(t, laptop)
-	slug, err := b.store.CreateJob(t.Context(), store.Change{Command: "00000000-0000-4000-8000-0000000000aa", Rig: rigtest.Large(t), Said: "Began", Author: "test"})
+	slug, err := b.store.CreateJob(t.Context(), store.Change{Command: "00000000-0000-4000-8000-0000000000aa",
+		Rig: rigtest.Large(t), Said: "Began", Author: "test"})
 	must(t, err)
 	b.visit("/jobs/" + slug + "/wire")
 	b.measureEdits()
@@ -243,5 +250,6 @@ func TestQuickHands(t *testing.T) {
 	b.awaitText(".revision", "revision 3,")
 	b.await("both switches set", `["A1", "A2"].every(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]'))`)
 	b.submit("#undo", "2")
-	b.await("the second of them back", `["A1", "A2"].filter(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]')).length === 1`)
+	b.await("the second of them back",
+		`["A1", "A2"].filter(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]')).length === 1`)
 }

@@ -54,7 +54,8 @@ func curveSlots(m gear.Model) []curveSlot {
 		slots = append(slots, curveSlot{Name: "impedance", Title: "Impedance, ZMA"})
 	}
 	for i, w := range m.Loudspeaker.Ways {
-		slots = append(slots, curveSlot{Name: "impedance-" + strconv.Itoa(i+1), Title: "Impedance of the " + w.Name + " way, ZMA"})
+		slots = append(slots, curveSlot{Name: "impedance-" + strconv.Itoa(i+1), Title: "Impedance of the " + w.Name +
+			" way, ZMA"})
 	}
 	slots = append(slots, curveSlot{Name: "response", Title: "Response, FRD"})
 	for i := range slots {
@@ -124,7 +125,8 @@ func importCurve(s *kit.Server, c *gin.Context) {
 		err = m.Check()
 	}
 	if said, status, wrong := kit.UploadFault(err); wrong {
-		showModel(s, c, status, old, false, &modelRefused{Refused: kit.Refused{Form: "curve " + c.Param("curve"), Problem: "The curve was not taken: " + said}})
+		showModel(s, c, status, old, false,
+			&modelRefused{Refused: kit.Refused{Form: "curve " + c.Param("curve"), Problem: "The curve was not taken: " + said}})
 		return
 	}
 	if err == nil {
@@ -132,7 +134,10 @@ func importCurve(s *kit.Server, c *gin.Context) {
 		err = s.Store.SaveModels(c, by, "Took a curve", store.ModelChange{Model: m, Base: base})
 	}
 	if errors.Is(err, store.ErrConflict) {
-		showModel(s, c, http.StatusConflict, old, false, &modelRefused{Refused: kit.Refused{Form: "curve " + c.Param("curve"), Problem: "The curve was not taken: somebody else has changed this model since you opened it. Here it is as it stands now; take the curve again."}})
+		showModel(s, c, http.StatusConflict, old, false,
+			&modelRefused{Refused: kit.Refused{Form: "curve " + c.Param("curve"),
+				Problem: "The curve was not taken: somebody else has changed this model since you opened it. Here it is as it " +
+					"stands now; take the curve again."}})
 		return
 	}
 	if err != nil {

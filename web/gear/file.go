@@ -113,7 +113,8 @@ func showImport(s *kit.Server, c *gin.Context, status int, models []gear.Model, 
 		return
 	}
 	p := s.Plain(c, "Import", fmt.Sprintf("%s new, %s changed, %s as they are. Nothing is taken yet.",
-		words.Spell(len(v.New), "model", "models"), words.Small(words.Spell(len(v.Changed), "model", "models")), words.Small(words.Spell(v.Same, "model", "models"))))
+		words.Spell(len(v.New), "model", "models"), words.Small(words.Spell(len(v.Changed), "model", "models")),
+		words.Small(words.Spell(v.Same, "model", "models"))))
 	p.Problem, p.Body = problem, v
 	s.Render(c, status, "import", p)
 }
@@ -147,7 +148,8 @@ func takeGear(s *kit.Server, c *gin.Context) {
 	err = s.Store.SaveModels(c, by, "Taken from a file", changes...)
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		showImport(s, c, http.StatusConflict, kept.Models, "Nothing was taken: somebody else has changed the library since this was shown. Here is what it would change now.")
+		showImport(s, c, http.StatusConflict, kept.Models,
+			"Nothing was taken: somebody else has changed the library since this was shown. Here is what it would change now.")
 	case err != nil:
 		s.Fail(c, err)
 	default:

@@ -42,10 +42,13 @@ func modelSheet(k gear.Kind) []sheetPart {
 	maker := wordsEntry("maker", "Maker", "", func(m *gear.Model) *string { return &m.Maker })
 	name := wordsEntry("name", "Name", "", func(m *gear.Model) *string { return &m.Name })
 	maker.required, name.required = true, true
-	parts := []sheetPart{{title: "What it is", note: "Leave empty whatever is not known. Behind a figure, in square brackets, may stand where it comes from, as 6.4 Ω [measured].", entries: []entry{
-		maker, name,
-		wordsEntry("source", "Where its figures come from", "sheet, plate, measured", func(m *gear.Model) *string { return &m.Source }),
-		wordsEntry("note", "Note", "", func(m *gear.Model) *string { return &m.Note })}}}
+	parts := []sheetPart{{title: "What it is",
+		note: "Leave empty whatever is not known. Behind a figure, in square brackets, may stand where it comes from, as " +
+			"6.4 Ω [measured].", entries: []entry{
+			maker, name,
+			wordsEntry("source", "Where its figures come from", "sheet, plate, measured",
+				func(m *gear.Model) *string { return &m.Source }),
+			wordsEntry("note", "Note", "", func(m *gear.Model) *string { return &m.Note })}}}
 	switch k {
 	case gear.KindAmplifier:
 		parts = append(parts, amplifierSheet()...)
@@ -62,7 +65,8 @@ func modelSheet(k gear.Kind) []sheetPart {
 	case gear.KindStageBox:
 		parts = append(parts, stageBoxSheet())
 	case gear.KindSwitch:
-		parts = append(parts, sheetPart{title: "Sockets", entries: []entry{count("sockets", "Sockets", "", func(m *gear.Model) *int { return &m.Switch.Sockets })}})
+		parts = append(parts, sheetPart{title: "Sockets",
+			entries: []entry{count("sockets", "Sockets", "", func(m *gear.Model) *int { return &m.Switch.Sockets })}})
 	case gear.KindCable:
 		return append(parts, cableSheet())
 	default:
@@ -77,32 +81,62 @@ func amplifierSheet() []sheetPart {
 	return []sheetPart{
 		{title: "Power", entries: []entry{
 			count("channels", "Channels", "", func(m *gear.Model) *int { return &amp(m).Channels }),
-			{name: "ratings", label: "Ratings, as the sheet prints them", kind: "lines", hint: "as 2 x 700 W into 4 ohm, bridged 1400 W into 8 ohm; words: one driven, all driven, burst", get: ratingsText, set: setRatings},
-			figure("least", "Least load a channel", "as on its back", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &amp(m).Least }),
-			figure("supply", "Rated at a supply of", "as 230 V", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).Supply }),
-			figure("together", "All channels together", "W, where they share a supply", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &amp(m).Together }),
-			figure("largestOut", "Largest output", "V rms of one channel", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).LargestOut }),
+			{name: "ratings", label: "Ratings, as the sheet prints them", kind: "lines",
+				hint: "as 2 x 700 W into 4 ohm, bridged 1400 W into 8 ohm; words: one driven, all driven, burst",
+				get:  ratingsText, set: setRatings},
+			figure("least", "Least load a channel", "as on its back", unit.ParseOhm,
+				func(m *gear.Model) *unit.Given[unit.Ohm] { return &amp(m).Least }),
+			figure("supply", "Rated at a supply of", "as 230 V", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] {
+				return &amp(m).Supply
+			}),
+			figure("together", "All channels together", "W, where they share a supply", unit.ParseWatt,
+				func(m *gear.Model) *unit.Given[unit.Watt] { return &amp(m).Together }),
+			figure("largestOut", "Largest output", "V rms of one channel", unit.ParseVolt,
+				func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).LargestOut }),
 			wordsEntry("class", "Class", "as AB, H, D", func(m *gear.Model) *string { return &amp(m).Class })}},
 		{title: "Gain", note: "One of the two is enough. A sensitivity counts only with its load.", entries: []entry{
-			figure("gain", "Gain", "dB", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] { return &amp(m).Gain }),
-			figure("sensitivity", "Input sensitivity", "as 1 V or 775 mV", unit.ParseVolt, func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).Sensitivity }),
-			figure("sensitivityLoad", "stated for", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &amp(m).SensLoad }),
+			figure("gain", "Gain", "dB", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] {
+				return &amp(m).Gain
+			}),
+			figure("sensitivity", "Input sensitivity", "as 1 V or 775 mV", unit.ParseVolt,
+				func(m *gear.Model) *unit.Given[unit.Volt] { return &amp(m).Sensitivity }),
+			figure("sensitivityLoad", "stated for", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] {
+				return &amp(m).SensLoad
+			}),
 			answer("limits", "Has limiters of its own", func(m *gear.Model) *gear.Answer { return &amp(m).Limits })}},
 		{title: "Output", note: "Output impedance, or damping factor with its load and frequency.", entries: []entry{
-			figure("outputImpedance", "Output impedance", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &amp(m).OutputZ }),
-			figure("damping", "Damping factor", "", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] { return &amp(m).Damping }),
-			figure("dampingLoad", "into", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &amp(m).DampingLoad }),
-			figure("dampingAt", "at", "Hz", unit.ParseHertz, func(m *gear.Model) *unit.Given[unit.Hertz] { return &amp(m).DampingAt }),
+			figure("outputImpedance", "Output impedance", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] {
+				return &amp(m).OutputZ
+			}),
+			figure("damping", "Damping factor", "", unit.ParseRatio, func(m *gear.Model) *unit.Given[unit.Ratio] {
+				return &amp(m).Damping
+			}),
+			figure("dampingLoad", "into", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] {
+				return &amp(m).DampingLoad
+			}),
+			figure("dampingAt", "at", "Hz", unit.ParseHertz, func(m *gear.Model) *unit.Given[unit.Hertz] {
+				return &amp(m).DampingAt
+			}),
 			answer("relay", "Muting relay at its outputs", func(m *gear.Model) *gear.Answer { return &amp(m).Relay })}},
 		socketPart("Its sockets", "Inputs", "Speaker outputs", "Inputs balanced"),
-		{title: "May it be bridged?", note: "The ohmmeter check shows whether the minus terminals are joined inside. That is needed for a bridge made by hand, and not enough on its own.",
-			steps: []string{"Switch the amplifier off.", "Pull its mains plug, and all leads from its outputs.", "Wait a minute. Set a meter to ohms and touch its leads together: that is its zero.", "Hold one lead to the minus terminal of channel A, the other to that of channel B.", "Enter what it reads. Near 0 Ω they are joined; open, or some ohms, they are not."},
+		{title: "May it be bridged?",
+			note: "The ohmmeter check shows whether the minus terminals are joined inside. That is needed for a bridge made " +
+				"by hand, and not enough on its own.",
+			steps: []string{"Switch the amplifier off.", "Pull its mains plug, and all leads from its outputs.",
+				"Wait a minute. Set a meter to ohms and touch its leads together: that is its zero.",
+				"Hold one lead to the minus terminal of channel A, the other to that of channel B.",
+				"Enter what it reads. Near 0 Ω they are joined; open, or some ohms, they are not."},
 			entries: []entry{
-				figure("bridging.between", "Reading, minus to minus", "as 0.1 Ω [measured], or 10 Mohm for open", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &bridging(m).Between }),
-				answer("bridging.common", "or: minus terminals joined", func(m *gear.Model) *gear.Answer { return &bridging(m).Common }),
+				figure("bridging.between", "Reading, minus to minus", "as 0.1 Ω [measured], or 10 Mohm for open", unit.ParseOhm,
+					func(m *gear.Model) *unit.Given[unit.Ohm] { return &bridging(m).Between }),
+				answer("bridging.common", "or: minus terminals joined",
+					func(m *gear.Model) *gear.Answer { return &bridging(m).Common }),
 				answer("bridging.switch", "Bridge switch", func(m *gear.Model) *gear.Answer { return &bridging(m).Switch }),
-				pick("bridging.manual", "The manual", func(m *gear.Model) *string { return &bridging(m).Manual }, kit.Choice{Label: "says nothing"}, kit.Choice{Value: gear.ManualAllows, Label: "allows it"}, kit.Choice{Value: gear.ManualForbids, Label: "forbids it"}),
-				{name: "bridging.pairs", label: "Pairs that bridge", hint: "as A+B, C+D; empty: all", get: func(m *gear.Model) string { return strings.Join(bridging(m).Pairs, ", ") },
+				pick("bridging.manual", "The manual", func(m *gear.Model) *string { return &bridging(m).Manual },
+					kit.Choice{Label: "says nothing"}, kit.Choice{Value: gear.ManualAllows, Label: "allows it"},
+					kit.Choice{Value: gear.ManualForbids, Label: "forbids it"}),
+				{name: "bridging.pairs", label: "Pairs that bridge", hint: "as A+B, C+D; empty: all",
+					get: func(m *gear.Model) string { return strings.Join(bridging(m).Pairs, ", ") },
 					set: func(m *gear.Model, s string) error {
 						bridging(m).Pairs = nil
 						for _, name := range strings.FieldsFunc(strings.ToUpper(s), func(r rune) bool { return r == ',' || r == ' ' }) {
@@ -110,8 +144,11 @@ func amplifierSheet() []sheetPart {
 						}
 						return nil
 					}},
-				answer("bridging.inverted", "Second channel inverted inside", func(m *gear.Model) *gear.Answer { return &bridging(m).Inverted }),
-				figure("bridging.least", "Least bridged load", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &bridging(m).Least })}},
+				answer("bridging.inverted", "Second channel inverted inside",
+					func(m *gear.Model) *gear.Answer { return &bridging(m).Inverted }),
+				figure("bridging.least", "Least bridged load", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] {
+					return &bridging(m).Least
+				})}},
 	}
 }
 
@@ -130,34 +167,72 @@ func loudspeakerSheet() []sheetPart {
 			yesNo("sub", "Low end only", func(m *gear.Model) *bool { return &box(m).Sub }),
 			yesNo("link", "Link-through", func(m *gear.Model) *bool { return &box(m).Link }),
 			yesNo("vented", "Ported", func(m *gear.Model) *bool { return &box(m).Vented }),
-			yesNo("transformer", "Fed through a 70 or 100 V transformer", func(m *gear.Model) *bool { return &box(m).Transformer }),
-			figure("low", "Band from", "Hz", unit.ParseHertz, func(m *gear.Model) *unit.Given[unit.Hertz] { return &box(m).Low }),
+			yesNo("transformer", "Fed through a 70 or 100 V transformer",
+				func(m *gear.Model) *bool { return &box(m).Transformer }),
+			figure("low", "Band from", "Hz", unit.ParseHertz, func(m *gear.Model) *unit.Given[unit.Hertz] {
+				return &box(m).Low
+			}),
 			figure("high", "to", "Hz", unit.ParseHertz, func(m *gear.Model) *unit.Given[unit.Hertz] { return &box(m).High })}},
 		{title: "Passive box", entries: []entry{
-			figure("nominal", "Nominal impedance", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &drive(m).Nominal }),
-			figure("least", "Least impedance", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] { return &drive(m).Least }),
-			figure("continuous", "Continuous power", "W", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &drive(m).Continuous }),
-			pick("standard", "rated under", func(m *gear.Model) *string { return &drive(m).Standard }, append([]kit.Choice{{Label: "not said"}}, kit.Choices(gear.Standards)...)...),
-			figure("crest", "Crest factor of the test", "dB; 6 where nothing is said", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] { return &drive(m).Crest }),
-			figure("programme", "Programme power", "W", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &drive(m).Programme }),
-			figure("peak", "Peak power", "W", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &drive(m).Peak }),
-			figure("bare", "Watts without a word", "taken as peak", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] { return &drive(m).Bare }),
-			figure("sensitivity", "Sensitivity at 1 m", "dB", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] { return &drive(m).Sensitivity }),
-			pick("sensitivityRef", "for", func(m *gear.Model) *string { return &drive(m).SensitivityRef }, kit.Choice{Label: "not said"}, kit.Choice{Value: gear.OneWatt, Label: "1 W"}, kit.Choice{Value: gear.TwoPointEight, Label: "2.83 V"}),
-			figure("highPass", "High-pass its maker asks for", "Hz", unit.ParseHertz, func(m *gear.Model) *unit.Given[unit.Hertz] { return &drive(m).HighPass }),
+			figure("nominal", "Nominal impedance", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] {
+				return &drive(m).Nominal
+			}),
+			figure("least", "Least impedance", "Ω", unit.ParseOhm, func(m *gear.Model) *unit.Given[unit.Ohm] {
+				return &drive(m).Least
+			}),
+			figure("continuous", "Continuous power", "W", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] {
+				return &drive(m).Continuous
+			}),
+			pick("standard", "rated under", func(m *gear.Model) *string { return &drive(m).Standard },
+				append([]kit.Choice{{Label: "not said"}}, kit.Choices(gear.Standards)...)...),
+			figure("crest", "Crest factor of the test", "dB; 6 where nothing is said", unit.ParseDecibel,
+				func(m *gear.Model) *unit.Given[unit.Decibel] { return &drive(m).Crest }),
+			figure("programme", "Programme power", "W", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] {
+				return &drive(m).Programme
+			}),
+			figure("peak", "Peak power", "W", unit.ParseWatt, func(m *gear.Model) *unit.Given[unit.Watt] {
+				return &drive(m).Peak
+			}),
+			figure("bare", "Watts without a word", "taken as peak", unit.ParseWatt,
+				func(m *gear.Model) *unit.Given[unit.Watt] { return &drive(m).Bare }),
+			figure("sensitivity", "Sensitivity at 1 m", "dB", unit.ParseDecibel,
+				func(m *gear.Model) *unit.Given[unit.Decibel] { return &drive(m).Sensitivity }),
+			pick("sensitivityRef", "for", func(m *gear.Model) *string { return &drive(m).SensitivityRef },
+				kit.Choice{Label: "not said"}, kit.Choice{Value: gear.OneWatt, Label: "1 W"},
+				kit.Choice{Value: gear.TwoPointEight, Label: "2.83 V"}),
+			figure("highPass", "High-pass its maker asks for", "Hz", unit.ParseHertz,
+				func(m *gear.Model) *unit.Given[unit.Hertz] { return &drive(m).HighPass }),
 			answer("blocked", "A capacitor stands in its feed", func(m *gear.Model) *gear.Answer { return &drive(m).Blocked })}},
-		{title: "Ways with a channel of their own", note: "Of a box that is driven by several channels, by pair of poles: the first line is 1±. Leave empty for a box with one.", entries: []entry{
-			{name: "ways", label: "Ways, one a line", kind: "lines", hint: "as low: 8 ohm, least 6.4 ohm, 400 W, 97 dB; words: programme, peak, high-pass, capacitor", get: waysText, set: setWays},
-			answer("joinedMinus", "Its ways share one minus", func(m *gear.Model) *gear.Answer { return &box(m).JoinedMinus })}},
-		{title: "Its cone, by the small-signal figures", note: "Of the driver in this box; together they give the impedance over frequency where no curve was measured.", entries: []entry{
-			cone("driver.re", "DC resistance", "Ω", unit.ParseOhm, driver, func(d *gear.Driver) *unit.Given[unit.Ohm] { return &d.Re }),
-			cone("driver.resonance", "Resonance in the box", "Hz", unit.ParseHertz, driver, func(d *gear.Driver) *unit.Given[unit.Hertz] { return &d.Resonance }),
-			cone("driver.qms", "Qms", "", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Qms }),
-			cone("driver.qes", "Qes", "", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Qes }),
-			cone("driver.inductanceMH", "Inductance", "mH", parseMillihenry, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Inductance })}},
+		{title: "Ways with a channel of their own",
+			note: "Of a box that is driven by several channels, by pair of poles: the first line is 1±. Leave empty for a " +
+				"box with one.", entries: []entry{
+				{name: "ways", label: "Ways, one a line", kind: "lines",
+					hint: "as low: 8 ohm, least 6.4 ohm, 400 W, 97 dB; words: programme, peak, high-pass, capacitor", get: waysText,
+					set: setWays},
+				answer("joinedMinus", "Its ways share one minus",
+					func(m *gear.Model) *gear.Answer { return &box(m).JoinedMinus })}},
+		{title: "Its cone, by the small-signal figures",
+			note: "Of the driver in this box; together they give the impedance over frequency where no curve was measured.",
+			entries: []entry{
+				cone("driver.re", "DC resistance", "Ω", unit.ParseOhm, driver, func(d *gear.Driver) *unit.Given[unit.Ohm] {
+					return &d.Re
+				}),
+				cone("driver.resonance", "Resonance in the box", "Hz", unit.ParseHertz, driver,
+					func(d *gear.Driver) *unit.Given[unit.Hertz] { return &d.Resonance }),
+				cone("driver.qms", "Qms", "", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] {
+					return &d.Qms
+				}),
+				cone("driver.qes", "Qes", "", unit.ParseRatio, driver, func(d *gear.Driver) *unit.Given[unit.Ratio] {
+					return &d.Qes
+				}),
+				cone("driver.inductanceMH", "Inductance", "mH", parseMillihenry, driver,
+					func(d *gear.Driver) *unit.Given[unit.Ratio] { return &d.Inductance })}},
 		{title: "Active box", entries: []entry{
-			figure("maxSPL", "Largest level at 1 m", "dB, taken as peak", unit.ParseDecibel, func(m *gear.Model) *unit.Given[unit.Decibel] { return &box(m).MaxSPL }),
-			figure("inputClip", "Input clips at", "dBu", unit.ParseDBu, func(m *gear.Model) *unit.Given[unit.DBu] { return &box(m).InputClip })}},
+			figure("maxSPL", "Largest level at 1 m", "dB, taken as peak", unit.ParseDecibel,
+				func(m *gear.Model) *unit.Given[unit.Decibel] { return &box(m).MaxSPL }),
+			figure("inputClip", "Input clips at", "dBu", unit.ParseDBu, func(m *gear.Model) *unit.Given[unit.DBu] {
+				return &box(m).InputClip
+			})}},
 		socketPart("Its sockets", "Input", "Link-through, where it is another", "Input balanced"),
 	}
 }
@@ -177,7 +252,8 @@ func processorSheet() sheetPart {
 	part.entries = append([]entry{
 		count("inputs", "Inputs", "", func(m *gear.Model) *int { return &m.Processor.Inputs }),
 		outputsEntry("a name each: sub L"),
-		answer("limits", "Has limiters that can be set", func(m *gear.Model) *gear.Answer { return &m.Processor.Limits })}, part.entries...)
+		answer("limits", "Has limiters that can be set", func(m *gear.Model) *gear.Answer { return &m.Processor.Limits })},
+		part.entries...)
 	return part
 }
 
@@ -199,17 +275,20 @@ func stageBoxSheet() sheetPart {
 	return sheetPart{title: "Lines", entries: []entry{
 		count("lines", "Lines to the desk", "", func(m *gear.Model) *int { return &m.StageBox.Lines }),
 		count("returns", "Returns from the desk", "", func(m *gear.Model) *int { return &m.StageBox.Returns }),
-		figure("length", "Length", "m or ft", unit.ParseMetre, func(m *gear.Model) *unit.Given[unit.Metre] { return &m.StageBox.Length })}}
+		figure("length", "Length", "m or ft", unit.ParseMetre, func(m *gear.Model) *unit.Given[unit.Metre] {
+			return &m.StageBox.Length
+		})}}
 }
 
 func supplySheet() sheetPart {
-	return sheetPart{title: "What it passes on", note: "Only what its sheet says: most conditioners neither regulate nor sequence.", entries: []entry{
-		count("outlets", "Outlets", "", func(m *gear.Model) *int { return &m.Supply.Outlets }),
-		figure("current", "Current of all outlets", "A", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Supply.Current }),
-		figure("apparent", "Power of a generator or transformer", "VA", parseVA, func(m *gear.Model) *unit.Given[unit.Watt] { return &m.Supply.Apparent }),
-		answer("regulates", "Regulates the voltage", func(m *gear.Model) *gear.Answer { return &m.Supply.Regulates }),
-		answer("sequences", "Switches its outlets one by one", func(m *gear.Model) *gear.Answer { return &m.Supply.Sequences }),
-		answer("bonded", "Neutral bonded to the frame (generator)", func(m *gear.Model) *gear.Answer { return &m.Supply.Bonded })}}
+	return sheetPart{title: "What it passes on",
+		note: "Only what its sheet says: most conditioners neither regulate nor sequence.", entries: []entry{
+			count("outlets", "Outlets", "", func(m *gear.Model) *int { return &m.Supply.Outlets }),
+			figure("current", "Current of all outlets", "A", unit.ParseAmpere, func(m *gear.Model) *unit.Given[unit.Ampere] { return &m.Supply.Current }),
+			figure("apparent", "Power of a generator or transformer", "VA", parseVA, func(m *gear.Model) *unit.Given[unit.Watt] { return &m.Supply.Apparent }),
+			answer("regulates", "Regulates the voltage", func(m *gear.Model) *gear.Answer { return &m.Supply.Regulates }),
+			answer("sequences", "Switches its outlets one by one", func(m *gear.Model) *gear.Answer { return &m.Supply.Sequences }),
+			answer("bonded", "Neutral bonded to the frame (generator)", func(m *gear.Model) *gear.Answer { return &m.Supply.Bonded })}}
 }
 
 // parseMillihenry reads an inductance in mH: "0.9" or "0.9 mH".

@@ -113,7 +113,8 @@ func showGear(s *kit.Server, c *gin.Context, status int, faults fault.List) {
 	}
 	byKind := map[gear.Kind][]gearLine{}
 	for _, m := range found.Models {
-		byKind[m.Kind] = append(byKind[m.Kind], gearLine{m.Title(), "/gear/model/" + url.PathEscape(m.ID), summary(m), m.Source})
+		byKind[m.Kind] = append(byKind[m.Kind],
+			gearLine{m.Title(), "/gear/model/" + url.PathEscape(m.ID), summary(m), m.Source})
 	}
 	v := gearView{Unread: found.Unread, Archived: archived}
 	for i, f := range faults {
@@ -171,7 +172,8 @@ func summary(m gear.Model) string {
 		if m.Loudspeaker.Active {
 			return "active, largest level " + m.Loudspeaker.MaxSPL.String()
 		}
-		return m.Loudspeaker.NominalZ().Text() + ", " + m.Loudspeaker.ContinuousW().Text() + " continuous, " + m.Loudspeaker.OneWattSensitivity().Text() + " for 1 W"
+		return m.Loudspeaker.NominalZ().Text() + ", " + m.Loudspeaker.ContinuousW().Text() + " continuous, " +
+			m.Loudspeaker.OneWattSensitivity().Text() + " for 1 W"
 	}
 	ports := strconv.Itoa(len(m.Ports())) + " connectors"
 	if len(m.Ports()) == 1 {
@@ -203,7 +205,8 @@ func suggest(m *gear.Model) {
 	case gear.KindLoudspeaker:
 		m.Loudspeaker.Link = true
 	case gear.KindMixer:
-		m.Mixer.Inputs, m.Mixer.Outputs = 16, []gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}
+		m.Mixer.Inputs, m.Mixer.Outputs = 16,
+			[]gear.Outlet{{Name: "main L", Signal: gear.Line}, {Name: "main R", Signal: gear.Line}}
 	case gear.KindProcessor:
 		m.Processor.Inputs, m.Processor.Outputs = 2, []string{"out 1", "out 2"}
 	case gear.KindSource:
@@ -236,7 +239,8 @@ func showModel(s *kit.Server, c *gin.Context, status int, k store.Kept, isNew bo
 		verdict += ", in the archive."
 	}
 	p := s.Plain(c, "Gear", verdict)
-	v := modelView{Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Base: k.Head, CanUndo: k.CanUndo, CanRedo: k.CanRedo, Archived: k.Archived}
+	v := modelView{Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Base: k.Head, CanUndo: k.CanUndo,
+		CanRedo: k.CanRedo, Archived: k.Archived}
 	if wrong != nil {
 		p.Refused, p.Typed, p.Problem, p.Again = &wrong.Refused, c.Request.PostForm, wrong.Problem, wrong.Again
 		p.Act = kit.HiddenAct(p.Command, k.Head)
@@ -331,7 +335,8 @@ func saveModel(s *kit.Server, c *gin.Context) {
 	}
 	by := f.Act()
 	if len(f.Faults) > 0 {
-		showModel(s, c, http.StatusUnprocessableEntity, old, isNew, &modelRefused{Refused: kit.Refused{Form: "model", Faults: f.Faults, Problem: f.Problem()}})
+		showModel(s, c, http.StatusUnprocessableEntity, old, isNew,
+			&modelRefused{Refused: kit.Refused{Form: "model", Faults: f.Faults, Problem: f.Problem()}})
 		return
 	}
 	saying := "Changed"
@@ -356,7 +361,9 @@ func answerModel(s *kit.Server, c *gin.Context, old store.Kept, m gear.Model, is
 // showModelConflict shows the model as somebody else left it, how what was
 // typed differs from that, and the edit, to be made on top of theirs or left.
 func showModelConflict(s *kit.Server, c *gin.Context, old store.Kept, typed gear.Model, isNew bool) {
-	wrong := &modelRefused{Refused: kit.Refused{Form: "model", Problem: "Somebody else has changed this model since you opened it. Nothing was kept; the form holds what you typed, and below stands how it differs from what they left."}}
+	wrong := &modelRefused{Refused: kit.Refused{Form: "model",
+		Problem: "Somebody else has changed this model since you opened it. Nothing was kept; the form holds what you " +
+			"typed, and below stands how it differs from what they left."}}
 	if !isNew {
 		wrong.Again = &kit.Again{Action: c.Request.URL.Path}
 		for name, values := range c.Request.PostForm {
@@ -378,7 +385,8 @@ func undoModel(s *kit.Server, c *gin.Context) { travelModel(s, c, s.Store.UndoMo
 func redoModel(s *kit.Server, c *gin.Context) { travelModel(s, c, s.Store.RedoModel) }
 
 // travelModel moves through the history of a model.
-func travelModel(s *kit.Server, c *gin.Context, move func(ctx context.Context, id string, base int, by store.Command) error) {
+func travelModel(s *kit.Server, c *gin.Context,
+	move func(ctx context.Context, id string, base int, by store.Command) error) {
 	f, err := kit.ReadForm(c)
 	if err != nil {
 		s.Fail(c, err)

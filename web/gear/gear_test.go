@@ -38,7 +38,8 @@ func TestTwoEditorsOfTheLibrary(t *testing.T) {
 	}
 	second := form("second")
 	status, page := s.Post(at, second)
-	if status != http.StatusConflict || !strings.Contains(page, "Somebody else has changed this model") || !strings.Contains(page, `value="second"`) || !strings.Contains(page, "first to <b>second</b>") {
+	if status != http.StatusConflict || !strings.Contains(page, "Somebody else has changed this model") ||
+		!strings.Contains(page, `value="second"`) || !strings.Contains(page, "first to <b>second</b>") {
 		t.Errorf("%d: the second was not told", status)
 	}
 	if m, err := s.Store.Model(context.Background(), "brackwater-reed-12"); err != nil || m.Note != "first" {
@@ -61,7 +62,8 @@ func TestTwoEditorsOfTheLibrary(t *testing.T) {
 	if _, page := s.Get("/gear?q=reed+12"); strings.Contains(page, "brackwater-reed-12") {
 		t.Error("an archived model is offered")
 	}
-	if _, page := s.Get("/gear?archived=yes"); !strings.Contains(page, "brackwater-reed-12") || !strings.Contains(page, "in the archive") {
+	if _, page := s.Get("/gear?archived=yes"); !strings.Contains(page, "brackwater-reed-12") ||
+		!strings.Contains(page, "in the archive") {
 		t.Error("the archive of the library")
 	}
 	s.Post(at+"/archive", url.Values{"to": {"library"}})
@@ -75,7 +77,8 @@ func TestTwoEditorsOfTheLibrary(t *testing.T) {
 func TestTakingAFileLosesNobodysWork(t *testing.T) {
 	s := webtest.Open(t)
 	_, table := s.Get("/gear.csv")
-	changed := strings.Replace(table, "brackwater-reed-10,loudspeaker,Brackwater,Reed 10,", "brackwater-reed-10,loudspeaker,Brackwater,Reed 10 b,", 1)
+	changed := strings.Replace(table, "brackwater-reed-10,loudspeaker,Brackwater,Reed 10,",
+		"brackwater-reed-10,loudspeaker,Brackwater,Reed 10 b,", 1)
 	_, shown := s.UploadTo("/gear/import", strings.NewReader(changed))
 	id := regexp.MustCompile(`name="import" value="([^"]+)"`).FindStringSubmatch(shown)
 	if id == nil || !strings.Contains(shown, "One model changed") && !strings.Contains(shown, "one model changed") {
@@ -118,10 +121,12 @@ func TestTwoWhoCountTheStock(t *testing.T) {
 	if status, _ := count("3", old); status != http.StatusOK {
 		t.Fatalf("%d", status)
 	}
-	if status, page := count("5", old); status != http.StatusConflict || !strings.Contains(page, "somebody else has changed how many") {
+	if status, page := count("5", old); status != http.StatusConflict ||
+		!strings.Contains(page, "somebody else has changed how many") {
 		t.Errorf("%d: the second overwrote the first", status)
 	}
-	if status, page := count("5", s.Base("/stock")); status != http.StatusOK || !strings.Contains(page, "5 of Fennholt 1400 in Van") {
+	if status, page := count("5", s.Base("/stock")); status != http.StatusOK ||
+		!strings.Contains(page, "5 of Fennholt 1400 in Van") {
 		t.Errorf("%d: kept on top", status)
 	}
 	_, page := s.Get("/stock")
@@ -146,7 +151,8 @@ func TestGearInAndOut(t *testing.T) {
 	_, table := s.Get("/gear.csv")
 	_, file := s.Get("/gear.json")
 	for what, f := range map[string]string{"table": table, "JSON": file} {
-		if status, page := s.UploadTo("/gear/import", strings.NewReader(f)); status != 200 || !strings.Contains(page, "No models new, no models changed, 116 models as they are") {
+		if status, page := s.UploadTo("/gear/import", strings.NewReader(f)); status != 200 ||
+			!strings.Contains(page, "No models new, no models changed, 116 models as they are") {
 			t.Errorf("%s back again: %d", what, status)
 		}
 	}
@@ -154,14 +160,17 @@ func TestGearInAndOut(t *testing.T) {
 	changed = strings.Replace(changed, "fennholt-2900,", "quern-9,", 1)
 	before := s.State()
 	status, page := s.UploadTo("/gear/import", strings.NewReader(changed))
-	if status != 200 || !strings.Contains(page, "One model new, one model changed") || !strings.Contains(page, "430 W into 8 Ω") || s.State() != before {
+	if status != 200 || !strings.Contains(page, "One model new, one model changed") ||
+		!strings.Contains(page, "430 W into 8 Ω") || s.State() != before {
 		t.Fatalf("%d: the dry run does not show what would change, or changed it", status)
 	}
 	id := regexp.MustCompile(`name="import" value="([^"]+)"`).FindStringSubmatch(page)
-	if status, page = s.Post("/gear/import/take", url.Values{"import": {id[1]}}); status != 200 || !strings.Contains(page, "117 models in the library") {
+	if status, page = s.Post("/gear/import/take", url.Values{"import": {id[1]}}); status != 200 ||
+		!strings.Contains(page, "117 models in the library") {
 		t.Errorf("%d: not taken", status)
 	}
-	if status, page := s.Post("/gear/import/take", url.Values{"import": {"nothing"}}); status != 422 || !strings.Contains(page, "No import is named") {
+	if status, page := s.Post("/gear/import/take", url.Values{"import": {"nothing"}}); status != 422 ||
+		!strings.Contains(page, "No import is named") {
 		t.Errorf("%d for an import that is not one, want 422", status)
 	}
 	for what, c := range map[string]struct {
@@ -174,7 +183,8 @@ func TestGearInAndOut(t *testing.T) {
 		"empty":            {strings.NewReader(""), 422, "empty"},
 	} {
 		before := s.State()
-		if status, page := s.UploadTo("/gear/import", c.file); status != c.status || !strings.Contains(page, c.say) || s.State() != before {
+		if status, page := s.UploadTo("/gear/import", c.file); status != c.status || !strings.Contains(page, c.say) ||
+			s.State() != before {
 			t.Errorf("%s: %d, want %d and %q", what, status, c.status, c.say)
 		}
 	}
@@ -184,30 +194,39 @@ func TestGearInAndOut(t *testing.T) {
 func TestWorkbooksCurvesAndStock(t *testing.T) {
 	s := webtest.Open(t)
 	_, book := s.Get("/gear.xlsx")
-	if status, page := s.UploadTo("/gear/import", strings.NewReader(book)); status != 200 || !strings.Contains(page, "No models new, no models changed, 116 models as they are") {
+	if status, page := s.UploadTo("/gear/import", strings.NewReader(book)); status != 200 ||
+		!strings.Contains(page, "No models new, no models changed, 116 models as they are") {
 		t.Errorf("%d: the workbook came back changed", status)
 	}
 	box := "/gear/model/brackwater-reed-12"
-	if status, page := s.UploadTo(box+"/curve/impedance", strings.NewReader("* bench\n20 9 20\n100 7.1 -5\n1000 6.6 0\n")); status != 200 || !strings.Contains(page, "3 points, 6.6 Ω at least, at 1000 Hz") {
+	if status, page := s.UploadTo(box+"/curve/impedance",
+		strings.NewReader("* bench\n20 9 20\n100 7.1 -5\n1000 6.6 0\n")); status != 200 ||
+		!strings.Contains(page, "3 points, 6.6 Ω at least, at 1000 Hz") {
 		t.Errorf("%d: the curve is not there", status)
 	}
 	if status, text := s.Get(box + "/curve/impedance"); status != 200 || !strings.Contains(text, "100\t7.1\t-5") {
 		t.Errorf("%d: %q", status, text)
 	}
-	if status, page := s.UploadTo(box+"/curve/impedance", strings.NewReader("20 9\n100 plenty\n")); status != 422 || !strings.Contains(page, "Line 2") || !strings.Contains(page, "3 points") {
+	if status, page := s.UploadTo(box+"/curve/impedance", strings.NewReader("20 9\n100 plenty\n")); status != 422 ||
+		!strings.Contains(page, "Line 2") || !strings.Contains(page, "3 points") {
 		t.Errorf("%d: a broken curve", status)
 	}
-	if status, page := s.Post("/stock", url.Values{"model": {"fennholt-1400"}, "place": {"Van"}, "count": {"3"}}); status != 200 || !strings.Contains(page, "Barge, Store, Van") {
+	if status, page := s.Post("/stock",
+		url.Values{"model": {"fennholt-1400"}, "place": {"Van"}, "count": {"3"}}); status != 200 ||
+		!strings.Contains(page, "Barge, Store, Van") {
 		t.Errorf("%d: the stock was not kept", status)
 	}
-	for field, c := range map[string][2]string{"count": {"-1", "cannot be right"}, "place": {"", "missing"}, "model": {"ghost", "Choose a model"}} {
+	for field, c := range map[string][2]string{"count": {"-1", "cannot be right"}, "place": {"", "missing"},
+		"model": {"ghost", "Choose a model"}} {
 		v := url.Values{"model": {"fennholt-1400"}, "place": {"Van"}, "count": {"3"}}
 		v.Set(field, c[0])
 		if status, page := s.Post("/stock", v); status != 422 || !strings.Contains(page, c[1]) {
 			t.Errorf("%d for %s %q", status, field, c[0])
 		}
 	}
-	if status, page := s.UploadTo("/stock/import", strings.NewReader("id,place,count\nfennholt-1400,Van,9\nghost,Van,1\n")); status != 422 || !strings.Contains(page, "Row 3, column id") {
+	if status, page := s.UploadTo("/stock/import",
+		strings.NewReader("id,place,count\nfennholt-1400,Van,9\nghost,Van,1\n")); status != 422 ||
+		!strings.Contains(page, "Row 3, column id") {
 		t.Errorf("%d: a stock list with a ghost", status)
 	}
 	if _, list := s.Get("/stock.csv"); !strings.Contains(list, "fennholt-1400,Fennholt,1400,Van,3") {
@@ -222,7 +241,8 @@ func TestWorkbooksCurvesAndStock(t *testing.T) {
 	}
 	_, rest, _ := strings.Cut(page, `name="list" value="`)
 	shown, _, _ := strings.Cut(rest, `"`)
-	if status, page = s.Post("/stock/import/take", url.Values{"list": {html.UnescapeString(shown)}}); status != 200 || !strings.Contains(page, "Barge, Store, Van") {
+	if status, page = s.Post("/stock/import/take", url.Values{"list": {html.UnescapeString(shown)}}); status != 200 ||
+		!strings.Contains(page, "Barge, Store, Van") {
 		t.Errorf("%d: the list was not taken", status)
 	}
 	if _, book := s.Get("/stock.xlsx"); !strings.HasPrefix(book, "PK") {
@@ -248,7 +268,8 @@ func BenchmarkSearch(b *testing.B) {
 	for i, m := range many {
 		changes[i].Model = m
 	}
-	webtest.Must(b, s.Store.SaveModels(context.Background(), store.Command{ID: webtest.Fresh(), Author: "test"}, "Entered", changes...))
+	webtest.Must(b, s.Store.SaveModels(context.Background(), store.Command{ID: webtest.Fresh(), Author: "test"},
+		"Entered", changes...))
 	for _, typed := range []string{"", "f", "fennholt", "brackwater 49"} {
 		b.Run("q="+typed, func(b *testing.B) {
 			for b.Loop() {

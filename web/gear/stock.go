@@ -68,7 +68,8 @@ func showStock(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 	}
 	v.Search = p.Field("stock-search", "q", "Find the model", typed, "maker, name or kind")
 	v.Found = kit.Offered(len(found), all)
-	v.Add = []kit.Field{p.Choose("stock", "model", "Model", "", kit.ModelChoices(found)...), p.Field("stock", "place", "Where it lies", "", "a truck, a store, a shelf"),
+	v.Add = []kit.Field{p.Choose("stock", "model", "Model", "", kit.ModelChoices(found)...),
+		p.Field("stock", "place", "Where it lies", "", "a truck, a store, a shelf"),
 		p.Field("stock", "count", "How many there", "", "0 takes the entry away")}
 	head, err := s.Store.StockHead(c)
 	if err == nil {
@@ -128,7 +129,9 @@ func stockKinds(held []gear.Holding, places []string) []stockKind {
 		if !known {
 			r = len(kinds[k].Rows)
 			rows[h.Model.ID] = r
-			kinds[k].Rows = append(kinds[k].Rows, stockRow{Title: h.Model.Title(), Href: "/gear/model/" + url.PathEscape(h.Model.ID), Counts: make([]string, len(places))})
+			kinds[k].Rows = append(kinds[k].Rows,
+				stockRow{Title: h.Model.Title(), Href: "/gear/model/" + url.PathEscape(h.Model.ID),
+					Counts: make([]string, len(places))})
 		}
 		row := &kinds[k].Rows[r]
 		row.Counts[slices.Index(places, h.Place)] = fmt.Sprint(h.Count)
@@ -162,7 +165,10 @@ func setStock(s *kit.Server, c *gin.Context) {
 	err = s.Store.SetStock(c, by, fmt.Sprintf("%d of %s in %s", h.Count, h.Model.Title(), h.Place), base, h)
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		showStock(s, c, http.StatusConflict, &kit.Refused{Form: "stock", Problem: "Not kept: somebody else has changed how many of these lie there since you opened the page. Look at the table; keep it again if yours is right."})
+		showStock(s, c, http.StatusConflict,
+			&kit.Refused{Form: "stock",
+				Problem: "Not kept: somebody else has changed how many of these lie there since you opened the page. Look at " +
+					"the table; keep it again if yours is right."})
 	case err != nil:
 		s.Fail(c, err)
 	default:
@@ -183,13 +189,16 @@ func undoStock(s *kit.Server, c *gin.Context) {
 	}
 	by := f.Act()
 	if len(f.Faults) > 0 {
-		showStock(s, c, http.StatusUnprocessableEntity, &kit.Refused{Form: "stock-undo", Faults: f.Faults, Problem: f.Problem()})
+		showStock(s, c, http.StatusUnprocessableEntity,
+			&kit.Refused{Form: "stock-undo", Faults: f.Faults, Problem: f.Problem()})
 		return
 	}
 	err = s.Store.UndoStock(c, act, by)
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		showStock(s, c, http.StatusConflict, &kit.Refused{Form: "stock-undo", Problem: "Not undone: something of it was changed since, or it was undone already."})
+		showStock(s, c, http.StatusConflict,
+			&kit.Refused{Form: "stock-undo",
+				Problem: "Not undone: something of it was changed since, or it was undone already."})
 	case err != nil:
 		s.Fail(c, err)
 	default:
@@ -288,7 +297,9 @@ func takeStock(s *kit.Server, c *gin.Context) {
 	}
 	switch {
 	case errors.Is(err, store.ErrConflict):
-		showIncoming(s, c, http.StatusConflict, read, "Nothing was taken: somebody else has changed some of it since this was shown. Here is what the list would change now.")
+		showIncoming(s, c, http.StatusConflict, read,
+			"Nothing was taken: somebody else has changed some of it since this was shown. Here is what the list would "+
+				"change now.")
 	case err != nil:
 		refuseStock(s, c, err)
 	default:

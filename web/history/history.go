@@ -48,7 +48,8 @@ func setName(s *kit.Server, c *gin.Context) {
 		show(s, c, http.StatusUnprocessableEntity, &kit.Refused{Form: "who", Faults: l, Problem: "Not kept: " + l[0].Say})
 		return
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: "name", Value: url.QueryEscape(f.Text("who")), Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(c.Writer, &http.Cookie{Name: "name", Value: url.QueryEscape(f.Text("who")), Path: "/",
+		MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
 	c.Redirect(http.StatusSeeOther, "/jobs/"+c.Param("job")+"/history")
 }
 
@@ -98,8 +99,10 @@ func show(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 	for _, r := range list {
 		line := historyLine{Line: r}
 		if !r.Move {
-			line.InForce, line.Compare = r.Number == p.Job.Number, p.Here+"?"+url.Values{"from": {strconv.Itoa(r.Number)}}.Encode()
-			line.Field = p.Field(fmt.Sprintf("name %d", r.Number), "name", fmt.Sprintf("Name of revision %d", r.Number), r.Name, "")
+			line.InForce, line.Compare = r.Number == p.Job.Number,
+				p.Here+"?"+url.Values{"from": {strconv.Itoa(r.Number)}}.Encode()
+			line.Field = p.Field(fmt.Sprintf("name %d", r.Number), "name",
+				fmt.Sprintf("Name of revision %d", r.Number), r.Name, "")
 		}
 		v.Lines = append(v.Lines, line)
 	}
@@ -153,7 +156,8 @@ func comparedVerdict(v *comparedView) string {
 		return fmt.Sprintf("No figure and no finding differs between revision %s and now.", v.From)
 	}
 	return fmt.Sprintf("Since revision %s: %s gone, %s new, %s changed.", v.From,
-		words.Small(words.Spell(len(v.Changes.Gone), "finding", "findings")), words.Small(words.Spell(len(v.Changes.New), "finding", "findings")), words.Small(words.Spell(n, "figure", "figures")))
+		words.Small(words.Spell(len(v.Changes.Gone), "finding", "findings")),
+		words.Small(words.Spell(len(v.Changes.New), "finding", "findings")), words.Small(words.Spell(n, "figure", "figures")))
 }
 
 // nameRevision gives a state of a job a name to find it by.
@@ -168,7 +172,8 @@ func nameRevision(s *kit.Server, c *gin.Context) {
 	l.CheckName("name", "The name", f.Text("name"), 60, false)
 	by := f.Act()
 	if f.Faults = append(f.Faults, l...); len(f.Faults) > 0 {
-		show(s, c, http.StatusUnprocessableEntity, &kit.Refused{Form: fmt.Sprintf("name %d", number), Faults: f.Faults, Problem: f.Problem()})
+		show(s, c, http.StatusUnprocessableEntity, &kit.Refused{Form: fmt.Sprintf("name %d", number), Faults: f.Faults,
+			Problem: f.Problem()})
 		return
 	}
 	if err := s.Store.NameRevision(c, c.Param("job"), number, f.Text("name"), by); err != nil {

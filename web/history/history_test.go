@@ -21,25 +21,31 @@ func TestALongHistory(t *testing.T) {
 	for i := range 260 {
 		next := r.Rig.Clone()
 		next.Brief.Place = fmt.Sprintf("place %d", i)
-		_, err := s.Store.Keep(context.Background(), "saltpan-quay", store.Change{Base: i + 1, Command: webtest.Fresh(), Rig: next, Said: fmt.Sprintf("Moved %d", i), Author: "a"})
+		_, err := s.Store.Keep(context.Background(), "saltpan-quay",
+			store.Change{Base: i + 1, Command: webtest.Fresh(), Rig: next, Said: fmt.Sprintf("Moved %d", i), Author: "a"})
 		webtest.Must(t, err)
 	}
 	_, page := s.Get("/jobs/saltpan-quay/history")
-	if !strings.Contains(page, "261 revisions kept") || !strings.Contains(page, "Moved 259") || strings.Contains(page, "Moved 200<") {
+	if !strings.Contains(page, "261 revisions kept") || !strings.Contains(page, "Moved 259") ||
+		strings.Contains(page, "Moved 200<") {
 		t.Error("the first page of a long history")
 	}
-	if _, page = s.Get("/jobs/saltpan-quay/history?page=6"); !strings.Contains(page, "Loaded with the demo tour") || !strings.Contains(page, "Newer") {
+	if _, page = s.Get("/jobs/saltpan-quay/history?page=6"); !strings.Contains(page, "Loaded with the demo tour") ||
+		!strings.Contains(page, "Newer") {
 		t.Error("the last page of a long history")
 	}
 }
 
 func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
 	s := webtest.Open(t)
-	s.Post(webtest.Hall+"/mend", url.Values{"stage": {"match"}, "finding": {"match.load-below-least@A1@out A"}, "n": {"0"}})
-	if status, page := s.Post(webtest.Hall+"/history/name", url.Values{"number": {"1"}, "name": {"as it came"}}); status != 200 || !strings.Contains(page, `value="as it came"`) {
+	s.Post(webtest.Hall+"/mend", url.Values{"stage": {"match"},
+		"finding": {"match.load-below-least@A1@out A"}, "n": {"0"}})
+	if status, page := s.Post(webtest.Hall+"/history/name",
+		url.Values{"number": {"1"}, "name": {"as it came"}}); status != 200 || !strings.Contains(page, `value="as it came"`) {
 		t.Errorf("%d: the name is not shown", status)
 	}
-	if status, page := s.Post(webtest.Hall+"/history/name", url.Values{"number": {"1"}, "name": {"<b>"}}); status != 422 || !strings.Contains(page, "may not hold") {
+	if status, page := s.Post(webtest.Hall+"/history/name",
+		url.Values{"number": {"1"}, "name": {"<b>"}}); status != 422 || !strings.Contains(page, "may not hold") {
 		t.Errorf("%d: markup for a name", status)
 	}
 	_, page := s.Get(webtest.Hall + "/history?from=1")
@@ -48,7 +54,8 @@ func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
 			t.Errorf("the comparison lacks %q", want)
 		}
 	}
-	if status, page := s.Post(webtest.Hall+"/history/restore", url.Values{"number": {"1"}}); status != 200 || !strings.Contains(page, "revision 3,") {
+	if status, page := s.Post(webtest.Hall+"/history/restore", url.Values{"number": {"1"}}); status != 200 ||
+		!strings.Contains(page, "revision 3,") {
 		t.Errorf("%d: not restored", status)
 	}
 	if _, page := s.Get(webtest.Hall + "/match"); !strings.Contains(page, "drives 2.67 Ω") {

@@ -89,14 +89,20 @@ func showJobs(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 	if n.Unjudged > 0 {
 		s.JudgeMore()
 	}
-	p := &kit.Page{Title: "Largo", Scheme: kit.Scheme(c), Here: "/", Command: kit.NewCommand(), Refused: wrong, Gin: c, Keys: kit.PlainKeys,
-		Finds: []kit.FindItem{{Label: "Gear", Note: "library", Href: "/gear"}, {Label: "Stock", Note: "what is owned", Href: "/stock"}, {Label: "Archive", Note: "jobs put by", Href: "/?shelf=archived"}}}
+	p := &kit.Page{Title: "Largo", Scheme: kit.Scheme(c), Here: "/", Command: kit.NewCommand(), Refused: wrong, Gin: c,
+		Keys: kit.PlainKeys,
+		Finds: []kit.FindItem{{Label: "Gear", Note: "library", Href: "/gear"},
+			{Label: "Stock", Note: "what is owned", Href: "/stock"},
+			{Label: "Archive", Note: "jobs put by", Href: "/?shelf=archived"}}}
 	if wrong != nil {
 		p.Typed, p.Problem = c.Request.PostForm, wrong.Problem
 	}
-	v := jobsView{Shelf: shelf, Form: brief.Fields(p, "job", rig.Brief{}), File: p.Field("import", "file", "Rig file", "", ""),
-		Search: p.Field("jobs", "q", "Search", typed, "title, place or date"), Pages: kit.PagerOf("/", c.Request.URL.Query(), at, len(list), n.All)}
-	for _, at := range []kit.Choice{{Label: "Jobs", Value: "/"}, {Label: "Archive", Value: "/?shelf=archived"}, {Label: "Deleted", Value: "/?shelf=deleted"}} {
+	v := jobsView{Shelf: shelf, Form: brief.Fields(p, "job", rig.Brief{}),
+		File:   p.Field("import", "file", "Rig file", "", ""),
+		Search: p.Field("jobs", "q", "Search", typed, "title, place or date"),
+		Pages:  kit.PagerOf("/", c.Request.URL.Query(), at, len(list), n.All)}
+	for _, at := range []kit.Choice{{Label: "Jobs", Value: "/"}, {Label: "Archive", Value: "/?shelf=archived"},
+		{Label: "Deleted", Value: "/?shelf=deleted"}} {
 		at.Chosen = at.Value == "/" && shelf == store.AtHand || shelf != store.AtHand && at.Value == "/?shelf="+string(shelf)
 		v.Shelves = append(v.Shelves, at)
 	}
@@ -136,7 +142,8 @@ func jobsVerdict(shelf store.Shelf, typed string, n store.Counts) string {
 	}
 	var more []string
 	if n.Stops > 0 {
-		more = append(more, words.Small(words.Spell(n.Stops, "must not be energised as it stands", "must not be energised as they stand")))
+		more = append(more, words.Small(words.Spell(n.Stops, "must not be energised as it stands",
+			"must not be energised as they stand")))
 	}
 	if n.Unread > 0 {
 		more = append(more, words.Small(words.Spell(n.Unread, "cannot be read", "cannot be read")))
@@ -162,12 +169,14 @@ func backupSaid(s *kit.Server, c *gin.Context) (string, error) {
 	case !made:
 		return "No backup was made yet; largo backup FILE makes one.", nil
 	}
-	return "The last backup was made " + at.Local().Format("on 2 January 2006 at 15:04") + ", " + kit.Ago(time.Since(at)) + ".", nil
+	return "The last backup was made " + at.Local().Format("on 2 January 2006 at 15:04") + ", " +
+		kit.Ago(time.Since(at)) + ".", nil
 }
 
 func jobLineOf(j store.Listed) jobLine {
 	base := "/jobs/" + url.PathEscape(j.Slug)
-	l := jobLine{Slug: j.Slug, Href: base + "/brief", Title: j.Brief.Title, Place: j.Brief.Place, Facts: kit.Facts(j.Brief), State: "fine", Says: j.Says}
+	l := jobLine{Slug: j.Slug, Href: base + "/brief", Title: j.Brief.Title, Place: j.Brief.Place,
+		Facts: kit.Facts(j.Brief), State: "fine", Says: j.Says}
 	switch {
 	case !j.Judged:
 		l.State, l.Says = "empty", "Not judged yet."
@@ -237,10 +246,13 @@ func createJob(s *kit.Server, c *gin.Context) {
 		showJobs(s, c, http.StatusUnprocessableEntity, &kit.Refused{Form: "job", Faults: f.Faults, Problem: f.Problem()})
 		return
 	}
-	slug, err := begun(s, c, store.Change{Command: command, Content: kit.ContentOf(c.Request, nil), Rig: r, Said: "Began the job", Author: kit.Author(c)})
+	slug, err := begun(s, c, store.Change{Command: command, Content: kit.ContentOf(c.Request, nil), Rig: r,
+		Said: "Began the job", Author: kit.Author(c)})
 	switch {
 	case errors.Is(err, store.ErrReused):
-		showJobs(s, c, http.StatusConflict, &kit.Refused{Form: "job", Problem: "This page has begun a job already. Look at the list; press again if you want another one."})
+		showJobs(s, c, http.StatusConflict,
+			&kit.Refused{Form: "job", Problem: "This page has begun a job already. Look at the list; press again if you want " +
+				"another one."})
 	case err != nil:
 		s.Fail(c, err)
 	default:
@@ -263,11 +275,14 @@ func importJob(s *kit.Server, c *gin.Context) {
 	var faults fault.List
 	switch {
 	case kit.TooBig(err):
-		refuseUpload(s, c, http.StatusRequestEntityTooLarge, fault.List{{Field: "file", Say: exchange.ErrTooBig.Error() + "."}})
+		refuseUpload(s, c, http.StatusRequestEntityTooLarge,
+			fault.List{{Field: "file", Say: exchange.ErrTooBig.Error() + "."}})
 	case errors.As(err, &faults):
 		refuseUpload(s, c, http.StatusUnprocessableEntity, faults)
 	case errors.Is(err, store.ErrReused):
-		refuseUpload(s, c, http.StatusConflict, fault.List{{Field: "file", Say: "This page has imported another file already. Look at the list; choose the file again if you want it too."}})
+		refuseUpload(s, c, http.StatusConflict,
+			fault.List{{Field: "file", Say: "This page has imported another file already. Look at the list; choose the file " +
+				"again if you want it too."}})
 	default:
 		s.Fail(c, err)
 	}
@@ -294,7 +309,8 @@ func readUpload(s *kit.Server, c *gin.Context) error {
 	if err != nil {
 		return err
 	}
-	slug, err := begun(s, c, store.Change{Command: command, Content: kit.ContentOf(c.Request, whole), Rig: r, Said: "Imported a rig file", Author: kit.Author(c)})
+	slug, err := begun(s, c, store.Change{Command: command, Content: kit.ContentOf(c.Request, whole), Rig: r,
+		Said: "Imported a rig file", Author: kit.Author(c)})
 	if err != nil {
 		return err
 	}
@@ -315,7 +331,8 @@ func refuseUpload(s *kit.Server, c *gin.Context, status int, faults fault.List) 
 		}
 		say += f.Say + " "
 	}
-	showJobs(s, c, status, &kit.Refused{Form: "import", Faults: fault.List{{Field: "file", Say: say}}, Problem: "Nothing was imported."})
+	showJobs(s, c, status, &kit.Refused{Form: "import", Faults: fault.List{{Field: "file", Say: say}},
+		Problem: "Nothing was imported."})
 }
 
 func exportRig(s *kit.Server, c *gin.Context) {

@@ -30,7 +30,8 @@ func TestManyJobs(t *testing.T) {
 			r = rigs[2].Clone() // at stop
 		}
 		r.Brief.Title, r.Brief.Date = fmt.Sprintf("Date %03d", i), fmt.Sprintf("2030-%02d-%02d", 1+i/28, 1+i%28)
-		_, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: r, Said: "x", Author: "y"})
+		_, err := s.Store.CreateJob(context.Background(),
+			store.Change{Command: webtest.Fresh(), Rig: r, Said: "x", Author: "y"})
 		webtest.Must(t, err)
 	}
 	for range 3 { // each page judges its own; together they judge all
@@ -39,30 +40,38 @@ func TestManyJobs(t *testing.T) {
 		s.Get("/?page=3")
 	}
 	_, first := s.Get("/")
-	if !strings.Contains(first, "134 jobs; four must not be energised as they stand.") || !strings.Contains(first, "1 to 50 of 134") || strings.Index(first, "Date 129") > strings.Index(first, "Date 128") || strings.Contains(first, "Date 001") {
+	if !strings.Contains(first, "134 jobs; four must not be energised as they stand.") ||
+		!strings.Contains(first, "1 to 50 of 134") || strings.Index(first, "Date 129") > strings.Index(first, "Date 128") ||
+		strings.Contains(first, "Date 001") {
 		t.Error("the first page of many jobs")
 	}
-	if _, last := s.Get("/?page=3"); !strings.Contains(last, "101 to 134 of 134") || !strings.Contains(last, "Date 001") || !strings.Contains(last, "four must not") {
+	if _, last := s.Get("/?page=3"); !strings.Contains(last, "101 to 134 of 134") ||
+		!strings.Contains(last, "Date 001") || !strings.Contains(last, "four must not") {
 		t.Error("the last page of many jobs")
 	}
 	if _, found := s.Get("/?q=DATE+129"); !strings.Contains(found, "One job with &#34;DATE 129&#34;; nothing at stop.") {
 		t.Error("the search")
 	}
 	slug := "date-000"
-	if status, page := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"archived"}}); status != 200 || !strings.Contains(page, "133 jobs; three must") {
+	if status, page := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"archived"}}); status != 200 ||
+		!strings.Contains(page, "133 jobs; three must") {
 		t.Errorf("%d: archived", status)
 	}
-	if _, page := s.Get("/?shelf=archived"); !strings.Contains(page, "One job in the archive; one must not be energised") || !strings.Contains(page, "Date 000") {
+	if _, page := s.Get("/?shelf=archived"); !strings.Contains(page,
+		"One job in the archive; one must not be energised") || !strings.Contains(page, "Date 000") {
 		t.Error("the archive")
 	}
 	s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"deleted"}})
-	if status, page := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"nowhere"}}); status != 422 || !strings.Contains(page, "Tick the box") {
+	if status, page := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"nowhere"}}); status != 422 ||
+		!strings.Contains(page, "Tick the box") {
 		t.Errorf("%d: taken away for good without a tick", status)
 	}
-	if status, page := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"list"}}); status != 200 || !strings.Contains(page, "134 jobs; four must") {
+	if status, page := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"list"}}); status != 200 ||
+		!strings.Contains(page, "134 jobs; four must") {
 		t.Errorf("%d: taken back", status)
 	}
-	if status, _ := s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"nowhere"}, "sure": {"yes"}}); status != http.StatusConflict {
+	if status, _ := s.Post("/jobs/"+slug+"/shelf",
+		url.Values{"to": {"nowhere"}, "sure": {"yes"}}); status != http.StatusConflict {
 		t.Errorf("%d: what was not deleted first went for good", status)
 	}
 	s.Post("/jobs/"+slug+"/shelf", url.Values{"to": {"deleted"}})
@@ -80,7 +89,8 @@ func BenchmarkThousandJobs(b *testing.B) {
 	for i := range 1000 {
 		r := rigs[i%len(rigs)].Clone()
 		r.Brief.Title = fmt.Sprintf("Job %d", i)
-		_, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: r, Said: "x", Author: "y"})
+		_, err := s.Store.CreateJob(context.Background(),
+			store.Change{Command: webtest.Fresh(), Rig: r, Said: "x", Author: "y"})
 		webtest.Must(b, err)
 	}
 	ctx, end := context.WithCancel(context.Background())
@@ -119,7 +129,8 @@ func TestImport(t *testing.T) {
 		"another format": {strings.NewReader(`{"format":"pictures/3"}`), 422, "pictures/3"},
 		"half a file":    {strings.NewReader(file[:len(file)/2]), 422, "ends in the middle"},
 		"no file at all": {strings.NewReader(""), 422, "empty"},
-		"script":         {strings.NewReader(strings.Replace(file, "Marigold Roller Hall", "<script>alert(1)</script>", 1)), 422, "may not hold"},
+		"script": {strings.NewReader(strings.Replace(file, "Marigold Roller Hall", "<script>alert(1)</script>", 1)),
+			422, "may not hold"},
 	} {
 		before := s.State()
 		status, page := s.Upload(c.file)

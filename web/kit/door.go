@@ -62,7 +62,8 @@ func cleaned(v string) string {
 
 // ownPage is a path that leads to a page of ours, or "/".
 func ownPage(path string) string {
-	if !strings.HasPrefix(path, "/") || strings.HasPrefix(path, "//") || strings.ContainsAny(path, "\\\t\r\n") || fault.Improper(path) != "" || len(path) > MostQuery {
+	if !strings.HasPrefix(path, "/") || strings.HasPrefix(path, "//") || strings.ContainsAny(path, "\\\t\r\n") ||
+		fault.Improper(path) != "" || len(path) > MostQuery {
 		return "/"
 	}
 	first, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")

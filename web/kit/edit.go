@@ -48,7 +48,8 @@ func (s *Server) Edit(c *gin.Context, at finding.Stage, name string, build func(
 	for range mostTries {
 		s.rebase(c, &change, f, j, build)
 		if len(f.Faults) > 0 {
-			s.showStage(c, http.StatusUnprocessableEntity, at, j, nil, &Refused{Form: name, Faults: f.Faults, Problem: f.Problem()})
+			s.showStage(c, http.StatusUnprocessableEntity, at, j, nil,
+				&Refused{Form: name, Faults: f.Faults, Problem: f.Problem()})
 			return
 		}
 		if err = s.keep(c, j.Slug, change); !errors.Is(err, store.ErrConflict) {
@@ -85,7 +86,8 @@ const mostTries = 4
 
 // rebase makes an edit on a job as it stands, where nobody else's work lies
 // between that and what the page showed.
-func (s *Server) rebase(c *gin.Context, change *store.Change, f *Form, j store.Job, build func(rig.Rig, *Form) rig.Edit) {
+func (s *Server) rebase(c *gin.Context, change *store.Change, f *Form, j store.Job,
+	build func(rig.Rig, *Form) rig.Edit) {
 	if s.madeBySamePage(c, j) { // the page has had no answer to its last edit yet
 		change.Base = j.Number
 	}
@@ -175,7 +177,9 @@ type Again struct {
 // showConflict shows the rig as somebody else left it, what they changed, and
 // the edit that was not kept, to be made on top of theirs or left.
 func (s *Server) showConflict(c *gin.Context, at finding.Stage, form string, j store.Job, base int) {
-	wrong := &Refused{Form: form, Problem: "Somebody else has changed this rig since you opened it. Your edit was not kept; here is the rig as it stands now."}
+	wrong := &Refused{Form: form,
+		Problem: "Somebody else has changed this rig since you opened it. Your edit was not kept; here is the rig as it " +
+			"stands now."}
 	if form != "" {
 		wrong.Again = &Again{Action: c.Request.URL.Path}
 		for name, values := range c.Request.PostForm {

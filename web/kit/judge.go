@@ -64,8 +64,10 @@ func (s *Server) Judge(ctx context.Context, l *store.Listed) error {
 func (s *Server) survive(l *store.Listed, of func() store.Verdict) (v store.Verdict) {
 	defer func() {
 		if p := recover(); p != nil {
-			s.Log.Error("a rig that cannot be judged", "job", l.Slug, "revision", l.Number, "panic", fmt.Sprint(p), "stack", string(debug.Stack()))
-			v = store.Verdict{Rules: RulesID(), Worst: store.Unread, Says: "This job cannot be judged: a fault in Largo. The log says what."}
+			s.Log.Error("a rig that cannot be judged", "job", l.Slug, "revision", l.Number, "panic", fmt.Sprint(p), "stack",
+				string(debug.Stack()))
+			v = store.Verdict{Rules: RulesID(), Worst: store.Unread,
+				Says: "This job cannot be judged: a fault in Largo. The log says what."}
 		}
 	}()
 	return of()

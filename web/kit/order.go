@@ -29,7 +29,8 @@ type stepView struct {
 
 // Order shows the steps of a power-up or shutdown; wrong names the devices whose
 // step is at stop.
-func (p *Page) Order(steps []order.Step, total reckon.Figure, verb, place string, own bool, wrong map[string]bool) Order {
+func (p *Page) Order(steps []order.Step, total reckon.Figure, verb, place string, own bool,
+	wrong map[string]bool) Order {
 	v := Order{Picture: drawTimeline(steps, verb), Total: p.Sum(place, total), Own: own}
 	names := make([]string, len(steps))
 	for i, st := range steps {
@@ -89,7 +90,8 @@ func drawTimeline(steps []order.Step, label string) timeline {
 		t.Ticks = append(t.Ticks, Tick{x(at), clock(at)})
 	}
 	for i, s := range steps {
-		t.Rows = append(t.Rows, timeRow{Y: 30 + row*float64(i), X: x(s.At), W: max(x(s.Done)-x(s.At), 3), Number: s.Number, Tag: s.Switch,
+		t.Rows = append(t.Rows, timeRow{Y: 30 + row*float64(i), X: x(s.At), W: max(x(s.Done)-x(s.At), 3), Number: s.Number,
+			Tag:  s.Switch,
 			Loud: s.Loud, Assumed: s.Assumed, Text: s.Takes().String()})
 	}
 	return t

@@ -110,7 +110,8 @@ type KeyHelp struct{ Key, Does string }
 // newPage reads a job and everything that follows from it.
 func (s *Server) newPage(c *gin.Context, at finding.Stage, j store.Job, ask url.Values, wrong *Refused) (*Page, error) {
 	report := s.survey(j)
-	p := &Page{Title: at.Title() + " · " + j.Rig.Brief.Title, Verdict: report.Says(at), Scheme: Scheme(c), Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
+	p := &Page{Title: at.Title() + " · " + j.Rig.Brief.Title, Verdict: report.Says(at), Scheme: Scheme(c),
+		Here: "/jobs/" + j.Slug + "/" + string(at), Stage: at,
 		Command: NewCommand(), has: knownTo(c), Report: report, Stored: j, Ask: ask, Refused: wrong, Gin: c}
 	if wrong != nil {
 		p.Typed, p.Problem, p.Again = c.Request.PostForm, wrong.Problem, wrong.Again
@@ -220,7 +221,8 @@ func (s *Server) finds(slug string, r rig.Rig) []FindItem {
 	for _, stage := range survey.Stages {
 		items = append(items, FindItem{Label: stage.Name.Title(), Note: "stage", Href: base + "/" + string(stage.Name)})
 	}
-	items = append(items, FindItem{Label: "Undo", Note: "act", Press: "undo"}, FindItem{Label: "Redo", Note: "act", Press: "redo"})
+	items = append(items, FindItem{Label: "Undo", Note: "act", Press: "undo"},
+		FindItem{Label: "Redo", Note: "act", Press: "redo"})
 	for _, room := range s.rooms {
 		for _, f := range room.Finds {
 			f.Href = base + f.Href
@@ -229,7 +231,8 @@ func (s *Server) finds(slug string, r rig.Rig) []FindItem {
 	}
 	items = append(items, everywhere...)
 	for _, d := range r.Devices {
-		items = append(items, FindItem{Label: d.Tag, Note: "device", Href: base + "/wire?device=" + url.QueryEscape(d.Tag) + "#device"})
+		items = append(items, FindItem{Label: d.Tag, Note: "device", Href: base + "/wire?device=" +
+			url.QueryEscape(d.Tag) + "#device"})
 	}
 	return items
 }
@@ -243,18 +246,21 @@ var everywhere = []FindItem{
 
 // stageKeys are those of every page of a job.
 var stageKeys = []KeyHelp{
-	{fmt.Sprintf("1 to %d", len(survey.Stages)), "go to a stage of the strip"}, {"/ or Ctrl K", "find a device, a stage or a page"}, {"u", "undo"}, {"r", "redo"},
+	{fmt.Sprintf("1 to %d", len(survey.Stages)), "go to a stage of the strip"},
+	{"/ or Ctrl K", "find a device, a stage or a page"}, {"u", "undo"}, {"r", "redo"},
 	{"p", "the sheet to print"}, {"d", "daylight or dark stage"}, {"Esc", "close"}, {"?", "these keys"},
 }
 
 // Plain begins a page of no job.
 func (s *Server) Plain(c *gin.Context, title, verdict string) *Page {
-	return &Page{Title: title + " · Largo", Verdict: verdict, Scheme: Scheme(c), Here: c.Request.URL.Path, Command: NewCommand(),
-		Keys: PlainKeys, Gin: c, Finds: everywhere}
+	return &Page{Title: title + " · Largo", Verdict: verdict, Scheme: Scheme(c), Here: c.Request.URL.Path,
+		Command: NewCommand(),
+		Keys:    PlainKeys, Gin: c, Finds: everywhere}
 }
 
 // PlainKeys are those of a page of no job.
-var PlainKeys = []KeyHelp{{"/ or Ctrl K", "find a job or a page"}, {"d", "daylight or dark stage"}, {"Esc", "close"}, {"?", "these keys"}}
+var PlainKeys = []KeyHelp{{"/ or Ctrl K", "find a job or a page"}, {"d", "daylight or dark stage"}, {"Esc", "close"},
+	{"?", "these keys"}}
 
 // Scheme is the chosen colour scheme; "" leaves it to the system.
 func Scheme(c *gin.Context) string {
@@ -269,6 +275,7 @@ func (s *Server) setScheme(c *gin.Context) {
 	if v != "day" && v != "dark" {
 		v = ""
 	}
-	http.SetCookie(c.Writer, &http.Cookie{Name: "scheme", Value: v, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true, SameSite: http.SameSiteStrictMode})
+	http.SetCookie(c.Writer, &http.Cookie{Name: "scheme", Value: v, Path: "/", MaxAge: 365 * 24 * 3600, HttpOnly: true,
+		SameSite: http.SameSiteStrictMode})
 	c.Redirect(http.StatusSeeOther, ownPage(c.PostForm("back")))
 }

@@ -254,7 +254,8 @@ func (p *Plate) AddLoad(h wire.HookUp, hot [2]*Hole) {
 func (p *Plate) AddInputs(h wire.HookUp) {
 	first, second := 8+30+plateRow/2-6, 8+30+plateRow+plateRow/2-6
 	p.text(4, first-12, "start", "signal")
-	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal, straight", Path: Path("M", 4.0, first, "H", 88+92.0)})
+	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal, straight",
+		Path: Path("M", 4.0, first, "H", 88+92.0)})
 	switch h.Inverts {
 	case wire.BySwitch:
 		return
@@ -265,7 +266,8 @@ func (p *Plate) AddInputs(h wire.HookUp) {
 	default:
 		p.text(4, second-6, "start", "2, 3 turned")
 	}
-	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal to the second input", Path: Path("M", 40.0, first, "V", second, "H", 88+92.0)})
+	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal to the second input",
+		Path: Path("M", 40.0, first, "V", second, "H", 88+92.0)})
 }
 
 // HookUpOf is the hook-up of a pair of channels as it stands in the rig.

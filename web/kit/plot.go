@@ -54,7 +54,8 @@ func ImpedancePlot(id, label string, c gear.Curve, limit unit.Given[unit.Ohm]) P
 	if z, known := limit.Get(); known {
 		least = min(least, float64(z))
 	}
-	a := curveAxes{lowHz: 20, highHz: 20000, low: math.Pow(2, math.Floor(math.Log2(least*0.8))), high: math.Pow(2, math.Ceil(math.Log2(most)))}
+	a := curveAxes{lowHz: 20, highHz: 20000, low: math.Pow(2, math.Floor(math.Log2(least*0.8))),
+		high: math.Pow(2, math.Ceil(math.Log2(most)))}
 	p := a.draw(id, label, c)
 	for v := a.low; v <= a.high*1.001; v *= 2 {
 		p.Up = append(p.Up, Tick{a.y(v), unit.Number(v)})
@@ -72,7 +73,8 @@ func ResponsePlot(id, label string, c gear.Curve) Plot {
 	for _, p := range c {
 		low, high = min(low, p.Value), max(high, p.Value)
 	}
-	a := curveAxes{lowHz: 20, highHz: 20000, low: 10 * math.Floor(max(low, high-50)/10), high: 10 * math.Ceil(high/10), straight: true}
+	a := curveAxes{lowHz: 20, highHz: 20000, low: 10 * math.Floor(max(low, high-50)/10), high: 10 * math.Ceil(high/10),
+		straight: true}
 	p := a.draw(id, label, c)
 	for v := a.low; v <= a.high; v += 10 {
 		p.Up = append(p.Up, Tick{a.y(v), unit.Number(v)})

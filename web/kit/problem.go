@@ -44,11 +44,16 @@ func (s *Server) explain(err error, unkept bool) problem {
 	case errors.Is(err, store.ErrNotFound):
 		return problem{http.StatusNotFound, "Not here", "There is no such page. It may have been renamed or taken away."}
 	case errors.Is(err, store.ErrUnreadable):
-		return problem{http.StatusInternalServerError, "It cannot be read", "What is kept here cannot be read: " + reason(err) + ". Nothing of it was changed; a backup may hold it whole."}
+		return problem{http.StatusInternalServerError, "It cannot be read", "What is kept here cannot be read: " +
+			reason(err) + ". Nothing of it was changed; a backup may hold it whole."}
 	case errors.Is(err, store.ErrUnsure) && unkept:
-		return problem{http.StatusServiceUnavailable, "Perhaps kept", "The database went away just then, so it is not known whether the edit was kept. Send it again in a moment: it is kept once, however often it is sent."}
+		return problem{http.StatusServiceUnavailable, "Perhaps kept",
+			"The database went away just then, so it is not known whether the edit was kept. Send it again in a moment: it " +
+				"is kept once, however often it is sent."}
 	case errors.Is(err, store.ErrFull):
-		return problem{http.StatusServiceUnavailable, "The disk is full", kept + "The disk that the database lies on is full. Make room on it; what stands on this page is still yours, and can be sent again then."}
+		return problem{http.StatusServiceUnavailable, "The disk is full",
+			kept + "The disk that the database lies on is full. Make room on it; what stands on this page is still yours, " +
+				"and can be sent again then."}
 	case errors.Is(err, store.ErrDown):
 		say := "The database does not answer; what stands on this page is still yours. Try again in a moment."
 		if s.database != nil && s.database() != "" {
@@ -56,15 +61,18 @@ func (s *Server) explain(err error, unkept bool) problem {
 		}
 		return problem{http.StatusServiceUnavailable, "The database does not answer", kept + say}
 	case errors.Is(err, store.ErrReused):
-		return problem{http.StatusConflict, "Sent before", kept + "This page was sent before with something else in it. Load it again."}
+		return problem{http.StatusConflict, "Sent before",
+			kept + "This page was sent before with something else in it. Load it again."}
 	case errors.Is(err, store.ErrConflict):
-		return problem{http.StatusConflict, "Changed meanwhile", kept + "Somebody else has changed it meanwhile. Load the page again and look at it first."}
+		return problem{http.StatusConflict, "Changed meanwhile",
+			kept + "Somebody else has changed it meanwhile. Load the page again and look at it first."}
 	case errors.As(err, &faults):
 		return problem{http.StatusUnprocessableEntity, "Not understood", kept + faults[0].Say}
 	case errors.As(err, &tooBig):
 		return problem{http.StatusRequestEntityTooLarge, "Too large", kept + "What was sent is larger than Largo takes."}
 	}
-	return problem{http.StatusInternalServerError, "A fault in Largo", kept + "Something went wrong inside Largo; the log says what."}
+	return problem{http.StatusInternalServerError, "A fault in Largo",
+		kept + "Something went wrong inside Largo; the log says what."}
 }
 
 // reason is why a stored document cannot be read, in a few words.

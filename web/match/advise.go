@@ -60,9 +60,11 @@ func showAdvice(s *kit.Server, c *gin.Context) {
 	} else {
 		v.weigh(p, models, held, f, n)
 	}
-	v.Form = []kit.Field{p.Choose("advise", "amp", "Amplifier", f.Text("amp"), amps...), p.Choose("advise", "box", "Boxes", f.Text("box"), boxes...),
+	v.Form = []kit.Field{p.Choose("advise", "amp", "Amplifier", f.Text("amp"), amps...),
+		p.Choose("advise", "box", "Boxes", f.Text("box"), boxes...),
 		p.Field("advise", "boxes", "How many, side by side", kit.TypedOr(f, "boxes", "1"), ""),
-		p.Choose("advise", "policy", "Power policy", kit.TypedOr(f, "policy", string(rig.Headroom)), kit.Choices(rig.Policies)...),
+		p.Choose("advise", "policy", "Power policy", kit.TypedOr(f, "policy", string(rig.Headroom)),
+			kit.Choices(rig.Policies)...),
 		p.Choose("advise", "school", "Bridging", kit.TypedOr(f, "school", string(rig.AsRated)), kit.Choices(rig.Schools)...)}
 	p.Body = v
 	s.Render(c, status, "advise", p)
@@ -83,12 +85,14 @@ func (v *adviseView) weigh(p *kit.Page, models []gear.Model, held []gear.Holding
 		return
 	}
 	r := rig.NewRig(rig.Brief{Title: "A try"})
-	r.Policy, r.Bridging = rig.Policy(kit.TypedOr(f, "policy", string(rig.Headroom))), rig.School(kit.TypedOr(f, "school", string(rig.AsRated)))
+	r.Policy, r.Bridging = rig.Policy(kit.TypedOr(f, "policy", string(rig.Headroom))),
+		rig.School(kit.TypedOr(f, "school", string(rig.AsRated)))
 	edits := []rig.Edit{rig.AddDevices{Model: *amp, Tags: []string{"AMP"}}}
 	for i := range n {
 		tag := fmt.Sprintf("BOX %d", i+1)
 		edits = append(edits, rig.AddDevices{Model: *box, Tags: []string{tag}},
-			rig.Connect{Link: rig.Link{From: rig.Ref{Device: "AMP", Port: gear.ChannelPort(0)}, To: rig.Ref{Device: tag, Port: gear.PoleIn(1)}}})
+			rig.Connect{Link: rig.Link{From: rig.Ref{Device: "AMP", Port: gear.ChannelPort(0)},
+				To: rig.Ref{Device: tag, Port: gear.PoleIn(1)}}})
 	}
 	r, err := rig.Apply(r, rig.Batch{Edits: edits})
 	if err != nil {

@@ -129,8 +129,10 @@ func ampOf(p *kit.Page, d *rig.Device, m *gear.Model) ampView {
 
 func outputOf(p *kit.Page, o match.Output) outputView {
 	name := o.Name()
-	v := outputView{ID: kit.Ident(name), Name: name, Full: outputHref(p.Job.Slug, o.At), Port: strings.TrimPrefix(o.At.Port, "out "), Arrives: o.Arrives, Live: o.Live, State: "fine",
-		Load: p.Sum(name, o.Nominal), Least: p.Sum(name, o.Least), Limit: p.Sum(name, o.Limit), Power: p.Sum(name, o.Power), Ratio: p.Sum(name, o.Ratio), Level: p.Sum(name, o.Level)}
+	v := outputView{ID: kit.Ident(name), Name: name, Full: outputHref(p.Job.Slug, o.At),
+		Port: strings.TrimPrefix(o.At.Port, "out "), Arrives: o.Arrives, Live: o.Live, State: "fine",
+		Load: p.Sum(name, o.Nominal), Least: p.Sum(name, o.Least), Limit: p.Sum(name, o.Limit), Power: p.Sum(name, o.Power),
+		Ratio: p.Sum(name, o.Ratio), Level: p.Sum(name, o.Level)}
 	if len(o.Boxes) == 0 {
 		v.State = "empty"
 		return v
@@ -146,7 +148,8 @@ func outputOf(p *kit.Page, o match.Output) outputView {
 	v.LoadRuler = loadRuler(v.ID+"-load", kit.ValueOf(o.Nominal), kit.ValueOf(o.Limit))
 	v.PowerRuler = ratioRuler(v.ID+"-power", kit.ValueOf(o.Ratio), powerText, low, high)
 	for _, b := range o.Boxes {
-		v.Boxes = append(v.Boxes, boxView{b.Name(), p.Sum(b.Name(), b.Continuous), p.Sum(b.Name(), b.Power), p.Sum(b.Name(), b.Ratio), p.Sum(b.Name(), b.Level)})
+		v.Boxes = append(v.Boxes, boxView{b.Name(), p.Sum(b.Name(), b.Continuous), p.Sum(b.Name(), b.Power),
+			p.Sum(b.Name(), b.Ratio), p.Sum(b.Name(), b.Level)})
 	}
 	return v
 }
@@ -154,9 +157,14 @@ func outputOf(p *kit.Page, o match.Output) outputView {
 func pairOf(p *kit.Page, d *rig.Device, pair int) pairView {
 	set := d.PairSetting(pair)
 	form := fmt.Sprintf("pair %s %d", d.Tag, pair)
-	v := pairView{Form: form, Tag: d.Tag, Name: gear.ChannelName(2*pair) + " " + gear.ChannelName(2*pair+1), Pair: pair, Set: pairText(set),
-		Output: p.Choose(form, "output", "Outputs", string(set.Output), kit.Choice{Value: string(gear.Separate), Label: "separate"}, kit.Choice{Value: string(gear.Bridged), Label: "bridged"}),
-		Input:  p.Choose(form, "input", "Inputs", string(set.Input), kit.Choice{Value: string(rig.SeparateIn), Label: "separate"}, kit.Choice{Value: string(rig.ParallelIn), Label: "parallel"})}
+	v := pairView{Form: form, Tag: d.Tag, Name: gear.ChannelName(2*pair) + " " + gear.ChannelName(2*pair+1), Pair: pair,
+		Set: pairText(set),
+		Output: p.Choose(form, "output", "Outputs", string(set.Output),
+			kit.Choice{Value: string(gear.Separate), Label: "separate"},
+			kit.Choice{Value: string(gear.Bridged), Label: "bridged"}),
+		Input: p.Choose(form, "input", "Inputs", string(set.Input),
+			kit.Choice{Value: string(rig.SeparateIn), Label: "separate"},
+			kit.Choice{Value: string(rig.ParallelIn), Label: "parallel"})}
 	for _, a := range survey.Of[match.Verdict](p.Report).Pairs {
 		if a.Tag != d.Tag || a.Pair != pair {
 			continue

@@ -27,7 +27,8 @@ func TestAPlanIsThatOfTodaysStock(t *testing.T) {
 	webtest.Must(t, err)
 	for _, h := range held {
 		if h.Model.Amplifier != nil {
-			if status, _ := s.Post("/stock", url.Values{"model": {h.Model.ID}, "place": {h.Place}, "count": {"0"}}); status != 200 {
+			if status, _ := s.Post("/stock",
+				url.Values{"model": {h.Model.ID}, "place": {h.Place}, "count": {"0"}}); status != 200 {
 				t.Fatalf("%d", status)
 			}
 		}
@@ -43,7 +44,8 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	s := webtest.Open(t)
 	quay := "/jobs/saltpan-quay"
 	status, page := s.Get(quay + "/match/plan")
-	if status != 200 || !strings.Contains(page, "Three amplifiers and 36 kg for 8 boxes, fewest amplifiers: proved.") || !strings.Contains(page, "as it is") {
+	if status != 200 || !strings.Contains(page, "Three amplifiers and 36 kg for 8 boxes, fewest amplifiers: proved.") ||
+		!strings.Contains(page, "as it is") {
 		t.Fatalf("%d: no proved plan", status)
 	}
 	if _, page = s.Get(quay + "/match/plan?why=0+bridged"); !strings.Contains(page, "times its rating") {
@@ -59,16 +61,20 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	if used == 0 {
 		t.Error("the plan uses no amplifier at all")
 	}
-	if _, page = s.Get(quay + "/match/plan?spare=3"); !strings.Contains(page, "this is proved") || !strings.Contains(page, "spare amplifiers in the truck") {
+	if _, page = s.Get(quay + "/match/plan?spare=3"); !strings.Contains(page, "this is proved") ||
+		!strings.Contains(page, "spare amplifiers in the truck") {
 		t.Error("no word on what to give up")
 	}
-	if status, page = s.Get(quay + "/match/plan?margin=many&circuits=x"); status != 422 || !strings.Contains(page, "no current of a circuit") {
+	if status, page = s.Get(quay + "/match/plan?margin=many&circuits=x"); status != 422 ||
+		!strings.Contains(page, "no current of a circuit") {
 		t.Errorf("%d for wishes in prose", status)
 	}
-	if _, page = s.Get(quay + "/match/plan/progress?aim=lightest"); !strings.Contains(page, "event: done") || !strings.Contains(page, `"proved":true`) {
+	if _, page = s.Get(quay + "/match/plan/progress?aim=lightest"); !strings.Contains(page, "event: done") ||
+		!strings.Contains(page, `"proved":true`) {
 		t.Errorf("the stream ends with %q", page)
 	}
-	if status, page = s.Post(quay+"/match/plan", url.Values{"aim": {"fewest amplifiers"}}); status != 200 || !strings.Contains(page, "What that changed") || !strings.Contains(page, "All 8 boxes driven") {
+	if status, page = s.Post(quay+"/match/plan", url.Values{"aim": {"fewest amplifiers"}}); status != 200 ||
+		!strings.Contains(page, "What that changed") || !strings.Contains(page, "All 8 boxes driven") {
 		t.Errorf("%d: the plan was not taken", status)
 	}
 	if _, page = s.Get(quay + "/match/plan"); !strings.Contains(page, "This is how the rig is already") {
@@ -78,7 +84,8 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 	if _, page = s.Get(quay + "/match/plan"); strings.Contains(page, "This is how the rig is already") {
 		t.Error("the plan was not undone")
 	}
-	if status, _ = s.Post(webtest.Hall+"/match/plan", url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
+	if status, _ = s.Post(webtest.Hall+"/match/plan",
+		url.Values{"aim": {"fewest amplifiers"}, "spare": {"9"}}); status != 422 {
 		t.Errorf("%d for a plan that is not, want 422", status)
 	}
 	_, err := s.Store.CreateJob(context.Background(), store.Change{
@@ -95,15 +102,19 @@ func TestPlanIsTakenAndUndone(t *testing.T) {
 func TestOutputsInFullAndWhatIf(t *testing.T) {
 	s := webtest.Open(t)
 	status, page := s.Get(webtest.Boathouse + "/match/output?at=A2%09out+A")
-	for _, want := range []string{"A2 out A drives 4 Ω, which dips to", "small-signal figures of its cone", "Leave it separate", "twice the boxes", "stock has"} {
+	for _, want := range []string{"A2 out A drives 4 Ω, which dips to", "small-signal figures of its cone",
+		"Leave it separate", "twice the boxes", "stock has"} {
 		if status != 200 || !strings.Contains(page, want) {
 			t.Errorf("%d: the output in full lacks %q", status, want)
 		}
 	}
-	if _, page = s.Get(webtest.Boathouse + "/match/output?at=A1%09out+A"); !strings.Contains(page, "measured curve") || !strings.Contains(page, "950 W") {
+	if _, page = s.Get(webtest.Boathouse + "/match/output?at=A1%09out+A"); !strings.Contains(page, "measured curve") ||
+		!strings.Contains(page, "950 W") {
 		t.Error("no curve or no burst power of A1")
 	}
-	if status, page = s.Get(webtest.Boathouse + "/match/output?at=A2%09out+A&loss=9&celsius=warm&circuit=x"); status != 422 || !strings.Contains(page, "cannot be wanted") || !strings.Contains(page, "no temperature of a lead") {
+	if status, page = s.Get(webtest.Boathouse +
+		"/match/output?at=A2%09out+A&loss=9&celsius=warm&circuit=x"); status != 422 ||
+		!strings.Contains(page, "cannot be wanted") || !strings.Contains(page, "no temperature of a lead") {
 		t.Errorf("%d for an ask in prose", status)
 	}
 	if status, _ = s.Get(webtest.Boathouse + "/match/output?at=A9%09out+A"); status != 404 {
@@ -111,7 +122,8 @@ func TestOutputsInFullAndWhatIf(t *testing.T) {
 	}
 	_, now := s.Get(webtest.Boathouse + "/match/whatif")
 	_, far := s.Get(webtest.Boathouse + "/match/whatif?distance=22")
-	if !strings.Contains(now, "107.5 dB at 11 m") || !strings.Contains(far, "101.4 dB at 22 m") || !strings.Contains(far, "first guess by listeners is 140 W") {
+	if !strings.Contains(now, "107.5 dB at 11 m") || !strings.Contains(far, "101.4 dB at 22 m") ||
+		!strings.Contains(far, "first guess by listeners is 140 W") {
 		t.Error("twice the distance is not 6 dB less, or the guess is not explained")
 	}
 }
@@ -120,7 +132,8 @@ func TestOutputsInFullAndWhatIf(t *testing.T) {
 func TestAdviserForAnyPair(t *testing.T) {
 	s := webtest.Open(t)
 	ask := url.Values{"amp": {"fennholt-1400"}, "box": {"brackwater-keel-18"}, "boxes": {"1"}}
-	if status, page := s.Get("/advise?" + ask.Encode()); status != 200 || !strings.Contains(page, "both channels bridged") || !strings.Contains(page, "5.2 dB") {
+	if status, page := s.Get("/advise?" + ask.Encode()); status != 200 ||
+		!strings.Contains(page, "both channels bridged") || !strings.Contains(page, "5.2 dB") {
 		t.Errorf("%d: 1400 W bridged into 8 Ω are 5.2 dB over 420 W", status)
 	}
 	ask.Set("school", "never")

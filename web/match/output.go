@@ -97,9 +97,11 @@ func showOutput(s *kit.Server, c *gin.Context) {
 		status = http.StatusUnprocessableEntity
 		p.Refused, p.Typed, p.Problem = &kit.Refused{Form: "ask", Faults: f.Faults}, f.Query, f.Problem()
 	}
-	v := outputPage{Line: advise.LineOf(p.Report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"), adviceView: adviceOf(advise.Advise(p.Report.Index, o, held))}
+	v := outputPage{Line: advise.LineOf(p.Report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"),
+		adviceView: adviceOf(advise.Advise(p.Report.Index, o, held))}
 	v.fill(p, o, wire.StockOf(held))
-	v.Form = []kit.Field{p.Field("ask", "loss", "Wanted loss at most", kit.TypedOr(f, "loss", "0.5 dB"), "of the leads to a box"), p.Field("ask", "celsius", "Copper at", kit.TypedOr(f, "celsius", "20"), "°C"),
+	v.Form = []kit.Field{p.Field("ask", "loss", "Wanted loss at most", kit.TypedOr(f, "loss", "0.5 dB"),
+		"of the leads to a box"), p.Field("ask", "celsius", "Copper at", kit.TypedOr(f, "celsius", "20"), "°C"),
 		p.Field("ask", "circuit", "Circuit", kit.TypedOr(f, "circuit", ask.Circuit.String()), "of the mains that feeds it")}
 	p.Verdict = v.verdict()
 	p.Body = v

@@ -281,8 +281,10 @@ func wishesQuery(f *kit.Form) url.Values {
 func (v *planView) fillForm(p *kit.Page, pl planning, f *kit.Form) {
 	asked := func(name, label, hint string) kit.Field { return p.Field("plan", name, label, f.Text(name), hint) }
 	v.Form = []kit.Field{
-		p.Choose("plan", "mirrors", "Left like right", f.Text("mirrors"), kit.Choice{Value: "", Label: "yes"}, kit.Choice{Value: "no", Label: "need not be"}),
-		p.Choose("plan", "hire", "Amplifiers", f.Text("hire"), kit.Choice{Value: "", Label: "our own"}, kit.Choice{Value: "yes", Label: "our own and for hire"}),
+		p.Choose("plan", "mirrors", "Left like right", f.Text("mirrors"), kit.Choice{Value: "", Label: "yes"},
+			kit.Choice{Value: "no", Label: "need not be"}),
+		p.Choose("plan", "hire", "Amplifiers", f.Text("hire"), kit.Choice{Value: "", Label: "our own"},
+			kit.Choice{Value: "yes", Label: "our own and for hire"}),
 		asked("margin", "Loads over the least by", "as 25 %"),
 		asked("spare", "Spares of each model", "left in the truck"),
 		asked("circuits", "Circuits carry", "as 16 A, 16 A; empty: not asked"),
@@ -290,7 +292,8 @@ func (v *planView) fillForm(p *kit.Page, pl planning, f *kit.Form) {
 	for _, o := range survey.Of[match.Verdict](p.Report).Outputs {
 		if o.Live && len(o.Boxes) > 0 {
 			ref := kit.RefValue(o.At)
-			v.Keeps = append(v.Keeps, kit.Choice{Value: ref, Label: o.At.Device + " " + strings.TrimPrefix(o.At.Port, "out ") + ", " + strings.Join(load.Tags(o.Output.Boxes), ", "), Chosen: slices.Contains(f.Values("keep"), ref)})
+			v.Keeps = append(v.Keeps, kit.Choice{Value: ref, Label: o.At.Device + " " + strings.TrimPrefix(o.At.Port, "out ") +
+				", " + strings.Join(load.Tags(o.Output.Boxes), ", "), Chosen: slices.Contains(f.Values("keep"), ref)})
 		}
 	}
 	for name, values := range wishesQuery(f) {
@@ -325,12 +328,18 @@ var planFigures = []struct {
 	text func(plan.Totals) string
 	of   func(plan.Totals) float64
 }{
-	{"Amplifiers", func(t plan.Totals) string { return strconv.Itoa(t.Amplifiers) }, func(t plan.Totals) float64 { return float64(t.Amplifiers) }},
-	{"Weight", func(t plan.Totals) string { return about(t.Weight.String(), t.Guessed > 0) }, func(t plan.Totals) float64 { return float64(t.Weight) }},
-	{"Current on music", func(t plan.Totals) string { return about(t.Draw.String(), t.Assumed) }, func(t plan.Totals) float64 { return float64(t.Draw) }},
-	{"Hire", func(t plan.Totals) string { return about(t.Hire.String(), t.Unpriced > 0) }, func(t plan.Totals) float64 { return float64(t.Hire) }},
-	{"Least power, times the rating", func(t plan.Totals) string { return ratioText(t.Ratio) }, func(t plan.Totals) float64 { return -t.Ratio }},
-	{"Bridged outputs", func(t plan.Totals) string { return strconv.Itoa(t.Bridged) }, func(t plan.Totals) float64 { return float64(t.Bridged) }},
+	{"Amplifiers", func(t plan.Totals) string { return strconv.Itoa(t.Amplifiers) },
+		func(t plan.Totals) float64 { return float64(t.Amplifiers) }},
+	{"Weight", func(t plan.Totals) string { return about(t.Weight.String(), t.Guessed > 0) },
+		func(t plan.Totals) float64 { return float64(t.Weight) }},
+	{"Current on music", func(t plan.Totals) string { return about(t.Draw.String(), t.Assumed) },
+		func(t plan.Totals) float64 { return float64(t.Draw) }},
+	{"Hire", func(t plan.Totals) string { return about(t.Hire.String(), t.Unpriced > 0) },
+		func(t plan.Totals) float64 { return float64(t.Hire) }},
+	{"Least power, times the rating", func(t plan.Totals) string { return ratioText(t.Ratio) },
+		func(t plan.Totals) float64 { return -t.Ratio }},
+	{"Bridged outputs", func(t plan.Totals) string { return strconv.Itoa(t.Bridged) },
+		func(t plan.Totals) float64 { return float64(t.Bridged) }},
 }
 
 func ratioText(r float64) string {
@@ -418,10 +427,12 @@ func (v *planView) show(p *kit.Page, pl planning, shown plan.Plan) {
 		proved = "not proved yet."
 		v.Unsure = words.Capital(shown.Off()) + "."
 		if pl.busy {
-			v.Unsure += " Another search is under way on this machine, so this one was not begun; load the page again when it has ended."
+			v.Unsure += " Another search is under way on this machine, so this one was not begun; load the page again when " +
+				"it has ended."
 		}
 	}
-	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", words.Spell(t.Amplifiers, "amplifier", "amplifiers"), t.Weight, boxesOf(pl.problem), shown.Aim, proved)
+	p.Verdict = fmt.Sprintf("%s and %s for %d boxes, %s: %s", words.Spell(t.Amplifiers, "amplifier", "amplifiers"),
+		t.Weight, boxesOf(pl.problem), shown.Aim, proved)
 	v.Feeds = circuitsText(shown)
 	next, err := rig.Apply(p.Rig(), shown.Edit(pl.index))
 	if err != nil {
@@ -450,7 +461,8 @@ func circuitsText(shown plan.Plan) string {
 	}
 	on, ok := shown.OnCircuits()
 	if !ok {
-		return "All together they draw less than the circuits carry, but no way was found to put each on one circuit: ask for one more, or for other circuits."
+		return "All together they draw less than the circuits carry, but no way was found to put each on one circuit: ask " +
+			"for one more, or for other circuits."
 	}
 	var parts []string
 	for c, a := range circuits {
@@ -582,7 +594,8 @@ func (r *planner) progress(s *kit.Server, c *gin.Context) {
 	}
 	done, ok := r.looking.begin(j.Slug)
 	if !ok {
-		out.Send("busy", gin.H{"says": "Another search is under way, and only one runs for a job at a time. Try again when it has ended."})
+		out.Send("busy", gin.H{"says": "Another search is under way, and only one runs for a job at a time. Try again " +
+			"when it has ended."})
 		return
 	}
 	defer done()
@@ -609,5 +622,6 @@ func (r *planner) progress(s *kit.Server, c *gin.Context) {
 		a.Spent = true
 		r.found.Add(planKey(pl.problem.Key(aim)), a)
 	}
-	out.Send("done", gin.H{"proved": a.Proved, "nodes": a.Nodes, "full": a.Full, "patience": errors.Is(ctx.Err(), context.DeadlineExceeded)})
+	out.Send("done", gin.H{"proved": a.Proved, "nodes": a.Nodes, "full": a.Full,
+		"patience": errors.Is(ctx.Err(), context.DeadlineExceeded)})
 }

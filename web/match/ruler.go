@@ -32,7 +32,8 @@ func loadRuler(id string, load, limit float64) kit.Ruler {
 // ratioRuler shows power over rating against the band of the policy, 0 to 3.
 func ratioRuler(id string, ratio float64, label string, low, high float64) kit.Ruler {
 	a := kit.Axis{Low: 0, High: 3, Width: 150}
-	r := kit.Ruler{ID: id, Width: a.Width, Height: 44, Band: a.Span(low, high), Forbidden: a.Span(high, 3), Limits: []kit.Tick{a.Tick(high, "")}}
+	r := kit.Ruler{ID: id, Width: a.Width, Height: 44, Band: a.Span(low, high), Forbidden: a.Span(high, 3),
+		Limits: []kit.Tick{a.Tick(high, "")}}
 	for _, v := range []float64{0, 1, 2, 3} {
 		r.Ticks = append(r.Ticks, a.Tick(v, strconv.Itoa(int(v))+"×"))
 	}

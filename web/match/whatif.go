@@ -55,16 +55,21 @@ func showWhatIf(s *kit.Server, c *gin.Context) {
 				*at = min(max(x, low), high)
 			}
 		}
-		v.Sliders = append(v.Sliders, slider{"if-" + name, name, label, symbol, low, high, step, *at, unit.Number(*at) + " " + symbol})
+		v.Sliders = append(v.Sliders, slider{"if-" + name, name, label, symbol, low, high, step, *at, unit.Number(*at) +
+			" " + symbol})
 	}
-	distance, boxes, sensitivity, power, hot := float64(w.Distance), float64(w.Boxes), float64(w.Sensitivity), float64(w.Power), float64(w.Compression)
+	distance, boxes, sensitivity, power, hot := float64(w.Distance), float64(w.Boxes), float64(w.Sensitivity),
+		float64(w.Power), float64(w.Compression)
 	take("distance", "Distance", "m", 1, 120, 0.5, &distance)
 	take("boxes", "Boxes", "", 1, 32, 1, &boxes)
 	take("sensitivity", "Sensitivity, 1 W at 1 m", "dB", 84, 114, 0.5, &sensitivity)
 	take("power", "Power at each box", "W", 5, 4000, 5, &power)
 	take("hot", "Power compression", "dB", 0, 6, 0.5, &hot)
-	w = advise.WhatIf{Sensitivity: unit.Decibel(sensitivity), Power: unit.Watt(power), Boxes: int(boxes), Distance: unit.Metre(distance), Compression: unit.Decibel(hot), Celsius: 20, Humidity: 50, Together: f.Text("step") == "yes"}
-	v.Choices = []kit.Field{p.Choose("whatif", "step", "They add", f.Text("step"), kit.Choice{Value: "", Label: "as powers"}, kit.Choice{Value: "yes", Label: "in step, as subwoofers side by side"})}
+	w = advise.WhatIf{Sensitivity: unit.Decibel(sensitivity), Power: unit.Watt(power), Boxes: int(boxes),
+		Distance: unit.Metre(distance), Compression: unit.Decibel(hot), Celsius: 20, Humidity: 50,
+		Together: f.Text("step") == "yes"}
+	v.Choices = []kit.Field{p.Choose("whatif", "step", "They add", f.Text("step"),
+		kit.Choice{Value: "", Label: "as powers"}, kit.Choice{Value: "yes", Label: "in step, as subwoofers side by side"})}
 	v.say(p, now, w, named)
 	p.Body = v
 	s.Render(c, http.StatusOK, "whatif", p)
@@ -73,7 +78,8 @@ func showWhatIf(s *kit.Server, c *gin.Context) {
 func (v *whatIfView) say(p *kit.Page, now, w advise.WhatIf, named bool) {
 	v.Level = w.Level()
 	v.Average = match.AverageOf(v.Level)
-	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance, v.Average.Text())
+	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance,
+		v.Average.Text())
 	if named {
 		d := unit.Decibel(v.Level.Value - now.Level().Value)
 		v.Change = d.Signed() + " against the rig as it is"
@@ -87,17 +93,21 @@ func (v *whatIfView) say(p *kit.Page, now, w advise.WhatIf, named bool) {
 	over := unit.Decibel(v.Average.Value) - wanted
 	v.Against = fmt.Sprintf("%s over the wanted %s", over.Signed(), wanted)
 	if over < 0 {
-		v.Against = fmt.Sprintf("%s short of the wanted %s: %s times the power, or as many boxes, or nearer", -over, wanted, unit.Number((-over).Ratio()))
+		v.Against = fmt.Sprintf("%s short of the wanted %s: %s times the power, or as many boxes, or nearer", -over, wanted,
+			unit.Number((-over).Ratio()))
 	}
 	total := w.HonestSum(wanted)
-	v.Honest = fmt.Sprintf("By the honest sum the wanted level takes %s of amplifier in all with these boxes at this distance.", total)
+	v.Honest = fmt.Sprintf("By the honest sum the wanted level takes %s of amplifier in all with these boxes at "+
+		"this distance.", total)
 	if v.Guess.Known() {
 		why := "It knows neither the distance nor how sensitive the boxes are; every 3 dB of sensitivity halves the watts."
 		switch r := float64(total) / v.Guess.Value; {
 		case r > 1.5:
-			why = fmt.Sprintf("The honest sum asks %s times as much: the room is longer, the level higher or the boxes less sensitive than the rule has in mind. %s", unit.Number(r), why)
+			why = fmt.Sprintf("The honest sum asks %s times as much: the room is longer, the level higher or the boxes less "+
+				"sensitive than the rule has in mind. %s", unit.Number(r), why)
 		case r < 0.67:
-			why = fmt.Sprintf("The honest sum asks %s of it: the boxes are more sensitive, nearer, or the level is lower than the rule has in mind. %s", unit.Fixed(r, 2), why)
+			why = fmt.Sprintf("The honest sum asks %s of it: the boxes are more sensitive, nearer, or the level is lower "+
+				"than the rule has in mind. %s", unit.Fixed(r, 2), why)
 		}
 		v.Honest += fmt.Sprintf(" The first guess by listeners is %s. %s", v.Guess.Text(), why)
 	}

@@ -39,7 +39,8 @@ func show(s *kit.Server, c *gin.Context) {
 		return
 	}
 	b := p.Rig().Brief
-	v := body{Title: b.Title, Facts: strings.Join(nonEmpty(b.Place, kit.Facts(b)), " · "), Mains: b.Mains, Revision: p.Job.Number}
+	v := body{Title: b.Title, Facts: strings.Join(nonEmpty(b.Place, kit.Facts(b)), " · "), Mains: b.Mains,
+		Revision: p.Job.Number}
 	if b.Wanted.Known() {
 		v.Wanted = b.Wanted.String() + " LAeq at " + b.Distance.String()
 	}

@@ -115,8 +115,10 @@ type drafting struct {
 // drawBoard lays out a rig. Chosen is a device, leadTo the input of a lead
 // that is looked at; follow is an output whose programme is followed.
 func drawBoard(p *kit.Page, chosen string, leadTo, follow rig.Ref) board {
-	d := drafting{p: p, x: p.Report.Index, used: map[string][]string{}, bottom: map[int]float64{}, at: map[rig.Ref]boardPort{},
-		node: map[string]int{}, loads: map[rig.Ref]string{}, chosen: chosen, leadTo: leadTo, worstAt: map[string]finding.Gravity{}, stopAt: map[rig.Ref]bool{}}
+	d := drafting{p: p, x: p.Report.Index, used: map[string][]string{}, bottom: map[int]float64{},
+		at:   map[rig.Ref]boardPort{},
+		node: map[string]int{}, loads: map[rig.Ref]string{}, chosen: chosen, leadTo: leadTo,
+		worstAt: map[string]finding.Gravity{}, stopAt: map[rig.Ref]bool{}}
 	for _, k := range d.x.Rig.Links {
 		d.used[k.From.Device] = appendOnce(d.used[k.From.Device], k.From.Port)
 		d.used[k.To.Device] = appendOnce(d.used[k.To.Device], k.To.Port)
@@ -157,7 +159,8 @@ func (d *drafting) place() {
 	d.columns(order)
 	for _, i := range order {
 		dev, m := &d.x.Rig.Devices[i], d.x.ModelAt(i)
-		n := boardNode{W: nodeWidth, Tag: dev.Tag, Title: m.Title(), Chosen: dev.Tag == d.chosen, Dim: d.path != nil && !d.path.Devices[dev.Tag],
+		n := boardNode{W: nodeWidth, Tag: dev.Tag, Title: m.Title(), Chosen: dev.Tag == d.chosen, Dim: d.path != nil &&
+			!d.path.Devices[dev.Tag],
 			Href: d.p.Here + "?device=" + url.QueryEscape(dev.Tag) + "#device", State: gravityWord(d.worstAt[dev.Tag])}
 		col := d.column[i]
 		n.X, n.Y = 6+columnStep*float64(col), 26+d.bottom[col]
@@ -192,7 +195,8 @@ func (d *drafting) furnish(n *boardNode, dev *rig.Device, m *gear.Model) {
 	for _, port := range d.shownPorts(m, dev) {
 		ref := rig.Ref{Device: dev.Tag, Port: port.Name}
 		bp := boardPort{Label: port.Name, Out: port.Dir != gear.In, Starts: port.Dir != gear.In, Ref: kit.RefValue(ref),
-			Used: slices.Contains(d.used[dev.Tag], port.Name), Says: ref.String() + ", " + string(port.Signal) + " " + string(port.Dir)}
+			Used: slices.Contains(d.used[dev.Tag], port.Name), Says: ref.String() + ", " + string(port.Signal) + " " +
+				string(port.Dir)}
 		if load := d.loads[ref]; load != "" {
 			bp.Label += " · " + load
 			bp.Says += ", drives " + load
@@ -212,7 +216,8 @@ func (d *drafting) furnish(n *boardNode, dev *rig.Device, m *gear.Model) {
 	}
 	if m.Kind == gear.KindStageBox {
 		lines, returns := wire.Through(d.x, dev.Tag)
-		n.Notes = []string{fmt.Sprintf("%d of %d lines", lines, m.StageBox.Lines), fmt.Sprintf("%d of %d returns", returns, m.StageBox.Returns)}
+		n.Notes = []string{fmt.Sprintf("%d of %d lines", lines, m.StageBox.Lines),
+			fmt.Sprintf("%d of %d returns", returns, m.StageBox.Returns)}
 		n.H += noteStep * float64(len(n.Notes))
 	}
 }
@@ -223,12 +228,15 @@ func (d *drafting) addThrows(n *boardNode, dev *rig.Device, m *gear.Model) {
 		set := dev.PairSetting(pair)
 		y := n.Y + n.H - 2
 		name := gear.ChannelName(2*pair) + gear.ChannelName(2*pair+1)
-		out := boardThrow{X: n.X + 18, Y: y, W: 44, Text: string(set.Output), Set: set.Output == gear.Bridged, Tag: dev.Tag, Pair: pair, Output: string(gear.Bridged), Input: string(set.Input)}
+		out := boardThrow{X: n.X + 18, Y: y, W: 44, Text: string(set.Output), Set: set.Output == gear.Bridged, Tag: dev.Tag,
+			Pair: pair, Output: string(gear.Bridged), Input: string(set.Input)}
 		out.Says = fmt.Sprintf("separate: outputs %s of %s; set them bridged", name, dev.Tag)
 		if out.Set {
-			out.Output, out.Says = string(gear.Separate), fmt.Sprintf("bridged: outputs %s of %s; set them separate", name, dev.Tag)
+			out.Output, out.Says = string(gear.Separate),
+				fmt.Sprintf("bridged: outputs %s of %s; set them separate", name, dev.Tag)
 		}
-		in := boardThrow{X: n.X + 64, Y: y, W: 58, Text: "own inputs", Tag: dev.Tag, Pair: pair, Output: string(set.Output), Input: string(rig.ParallelIn)}
+		in := boardThrow{X: n.X + 64, Y: y, W: 58, Text: "own inputs", Tag: dev.Tag, Pair: pair, Output: string(set.Output),
+			Input: string(rig.ParallelIn)}
 		in.Says = fmt.Sprintf("own inputs: channels %s of %s; set both on input %d", name, dev.Tag, 2*pair+1)
 		if set.Input == rig.ParallelIn || set.Output == gear.Bridged {
 			in.Text, in.Set, in.Input = fmt.Sprintf("both on in %d", 2*pair+1), true, string(rig.SeparateIn)
@@ -282,7 +290,8 @@ var parts = []struct {
 	title string
 	kinds []gear.Kind
 }{
-	{"Mains", []gear.Kind{gear.KindGenerator, gear.KindTransformer, gear.KindDistro, gear.KindConditioner, gear.KindSequencer}},
+	{"Mains", []gear.Kind{gear.KindGenerator, gear.KindTransformer, gear.KindDistro, gear.KindConditioner,
+		gear.KindSequencer}},
 	{"Sources", []gear.Kind{gear.KindMicrophone, gear.KindReceiver, gear.KindSource}},
 	{"DI and multicore", []gear.Kind{gear.KindDI, gear.KindStageBox}},
 	{"Mixer", []gear.Kind{gear.KindMixer}},
@@ -399,9 +408,11 @@ func fedByLink(x *rig.Index, i int) bool {
 
 func (d *drafting) addLead(k rig.Link) {
 	from, _ := d.x.Port(k.From)
-	l := boardLead{Path: leadPath(d.at[k.From], d.at[k.To]), Kind: string(from.Signal), Series: k.Series != "", Chosen: k.To == d.leadTo,
-		Dim:  d.path != nil && !d.path.Leads[k.To] || d.path == nil && from.Signal == gear.Mains,
-		Href: d.p.Here + "?" + url.Values{"lead": {kit.RefValue(k.To)}}.Encode() + "#lead", Says: fmt.Sprintf("%s to %s, %s level", k.From, k.To, from.Signal)}
+	l := boardLead{Path: leadPath(d.at[k.From], d.at[k.To]), Kind: string(from.Signal), Series: k.Series != "",
+		Chosen: k.To == d.leadTo,
+		Dim:    d.path != nil && !d.path.Leads[k.To] || d.path == nil && from.Signal == gear.Mains,
+		Href:   d.p.Here + "?" + url.Values{"lead": {kit.RefValue(k.To)}}.Encode() + "#lead",
+		Says:   fmt.Sprintf("%s to %s, %s level", k.From, k.To, from.Signal)}
 	if !from.Signal.Audio() {
 		l.Says = fmt.Sprintf("%s to %s, %s", k.From, k.To, from.Signal)
 	}

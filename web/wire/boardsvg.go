@@ -74,7 +74,8 @@ func (n boardNode) write(w *kit.Pen) {
 	w.Put(`<rect class="case" x="{}" y="{}" width="{}" height="{}"/>`, n.X, n.Y, n.W, n.H)
 	w.Put(`<rect class="label" x="{}" y="{}" width="{}" height="18"/>`, n.X+6, n.Y+5, n.TapeW)
 	w.Put(`<text class="tag" x="{}" y="{}">{}</text>`, n.X+12, n.Y+19, n.Tag)
-	w.Put(`<text class="model{}" x="{}" y="{}">{}</text>`, kit.When(n.Beside, " beside"), n.TitleAt[0], n.TitleAt[1], n.Title)
+	w.Put(`<text class="model{}" x="{}" y="{}">{}</text>`, kit.When(n.Beside, " beside"), n.TitleAt[0],
+		n.TitleAt[1], n.Title)
 	for i, note := range n.Notes {
 		w.Put(`<text class="model" x="{}" y="{}">{}</text>`, n.X+8, n.TitleAt[1]+noteStep*float64(i+1), note)
 	}
@@ -100,7 +101,8 @@ func (n boardNode) write(w *kit.Pen) {
 func (p boardPort) write(w *kit.Pen) {
 	w.Put(`<g class="jack{}" role="button" tabindex="-1" aria-pressed="false" aria-label="{}" data-ref="{}" data-starts="{}">`,
 		kit.When(p.Used, " used"), p.Says, p.Ref, p.Starts)
-	w.Put(`<circle class="hit" cx="{}" cy="{}" r="8"/><circle class="port" cx="{}" cy="{}" r="3.4"/></g>`, p.X, p.Y, p.X, p.Y)
+	w.Put(`<circle class="hit" cx="{}" cy="{}" r="8"/><circle class="port" cx="{}" cy="{}" r="3.4"/></g>`, p.X,
+		p.Y, p.X, p.Y)
 }
 
 func (t boardThrow) write(w *kit.Pen) {

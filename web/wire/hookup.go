@@ -66,7 +66,8 @@ func showHookUp(s *kit.Server, c *gin.Context) {
 
 // hookUpPlate draws a bridged load on its amplifier, lead by lead.
 func hookUpPlate(h wire.HookUp, m gear.Model) kit.Plate {
-	p := kit.Plate{Label: fmt.Sprintf("%s bridged: %s and %s to the two terminals of %s", h.Tag, h.Hot[0], h.Hot[1], strings.Join(h.Boxes, ", ")), Width: 790}
+	p := kit.Plate{Label: fmt.Sprintf("%s bridged: %s and %s to the two terminals of %s", h.Tag, h.Hot[0], h.Hot[1],
+		strings.Join(h.Boxes, ", ")), Width: 790}
 	from := 2 * h.Pair
 	foot := p.AddBack(m, 88, 8, h.Tag+" "+h.Model, from, from+2)
 	p.Height = foot + 14

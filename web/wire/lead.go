@@ -55,7 +55,8 @@ func connectForm(p *kit.Page) []kit.Field {
 	}
 	return []kit.Field{
 		p.Choose("connect", "from", "From", "", outs...), p.Choose("connect", "to", "Into", "", ins...),
-		p.Choose("connect", "lead", "Lead", leadOfStock, kit.Choice{Value: leadOfStock, Label: "the right one from stock"}, kit.Choice{Value: leadNotSaid, Label: "not chosen yet"}),
+		p.Choose("connect", "lead", "Lead", leadOfStock, kit.Choice{Value: leadOfStock, Label: "the right one from stock"},
+			kit.Choice{Value: leadNotSaid, Label: "not chosen yet"}),
 		p.Field("connect", "length", "Length", "", "as 10 m or 30 ft; may stay empty"),
 		p.Field("connect", "area", "Conductor", "", "as 2.5 mm² or 12 AWG; speaker leads"),
 		p.Field("connect", "series", "In series with", "", "a name shared by the boxes of one series string"),
@@ -74,7 +75,8 @@ func connect(s *kit.Server, c *gin.Context) {
 		return
 	}
 	s.Edit(c, finding.Wire, "connect", func(r rig.Rig, f *kit.Form) rig.Edit {
-		e := rig.Connect{Link: rig.Link{From: ref(f, "from", "an output"), To: ref(f, "to", "an input"), Series: f.Text("series"), Swapped: f.Text("swapped") == "yes",
+		e := rig.Connect{Link: rig.Link{From: ref(f, "from", "an output"), To: ref(f, "to", "an input"),
+			Series: f.Text("series"), Swapped: f.Text("swapped") == "yes",
 			Length: kit.Given(f, "length", unit.ParseMetre), Area: kit.Given(f, "area", unit.ParseArea)}}
 		if f.Text("lead") != leadOfStock {
 			return e
@@ -146,14 +148,18 @@ func leadOf(p *kit.Page, to rig.Ref, stock wire.Stock) *leadView {
 	if !ok {
 		return nil
 	}
-	v := &leadView{From: k.From.String(), To: to.String(), ToDevice: to.Device, ToPort: to.Port, Ref: kit.RefValue(to), Loose: p.Loose("lead", "first", "second", "length", "area", "via")}
+	v := &leadView{From: k.From.String(), To: to.String(), ToDevice: to.Device, ToPort: to.Port, Ref: kit.RefValue(to),
+		Loose: p.Loose("lead", "first", "second", "length", "area", "via")}
 	pieces := [2]string{}
 	copy(pieces[:], k.Cables)
-	v.Form = []kit.Field{p.Choose("lead", "first", "Lead", pieces[0], leadChoices(p, k, pieces[0], stock, "none of stock")...)}
+	v.Form = []kit.Field{p.Choose("lead", "first", "Lead", pieces[0],
+		leadChoices(p, k, pieces[0], stock, "none of stock")...)}
 	if from, _ := x.Port(k.From); from.Signal != gear.Speaker && from.Signal != gear.Mains {
-		v.Form = append(v.Form, p.Choose("lead", "second", "joined to", pieces[1], leadChoices(p, k, pieces[1], stock, "nothing")...))
+		v.Form = append(v.Form, p.Choose("lead", "second", "joined to", pieces[1],
+			leadChoices(p, k, pieces[1], stock, "nothing")...))
 	}
-	v.Form = append(v.Form, p.Field("lead", "length", "Length", kit.Typed(k.Length), "where none of stock is chosen"), p.Field("lead", "area", "Conductor", kit.Typed(k.Area), "of a speaker lead that is none of stock"))
+	v.Form = append(v.Form, p.Field("lead", "length", "Length", kit.Typed(k.Length), "where none of stock is chosen"),
+		p.Field("lead", "area", "Conductor", kit.Typed(k.Area), "of a speaker lead that is none of stock"))
 	if boxes := multicores(p); len(boxes) > 1 {
 		v.Form = append(v.Form, p.Choose("lead", "via", "Runs through", k.Via, boxes...))
 	}
@@ -209,8 +215,9 @@ func changeLead(s *kit.Server, c *gin.Context) {
 		return
 	}
 	s.Edit(c, finding.Wire, "lead", func(r rig.Rig, f *kit.Form) rig.Edit {
-		e := rig.SetLead{To: rig.Ref{Device: f.Gin.PostForm("device"), Port: f.Gin.PostForm("port")}, Via: f.Text("via"), Swapped: f.Text("swapped") == "yes",
-			Length: kit.Given(f, "length", unit.ParseMetre), Area: kit.Given(f, "area", unit.ParseArea)}
+		e := rig.SetLead{To: rig.Ref{Device: f.Gin.PostForm("device"), Port: f.Gin.PostForm("port")}, Via: f.Text("via"),
+			Swapped: f.Text("swapped") == "yes",
+			Length:  kit.Given(f, "length", unit.ParseMetre), Area: kit.Given(f, "area", unit.ParseArea)}
 		for _, name := range []string{"first", "second"} {
 			id := f.Text(name)
 			if id == "" {
@@ -231,7 +238,8 @@ func changeLead(s *kit.Server, c *gin.Context) {
 
 // setPhantom switches phantom power at the input of a desk.
 func setPhantom(r rig.Rig, f *kit.Form) rig.Edit {
-	return rig.SetPhantom{At: rig.Ref{Device: f.Gin.PostForm("device"), Port: f.Gin.PostForm("port")}, On: f.Gin.PostForm("on") == "yes"}
+	return rig.SetPhantom{At: rig.Ref{Device: f.Gin.PostForm("device"), Port: f.Gin.PostForm("port")},
+		On: f.Gin.PostForm("on") == "yes"}
 }
 
 // ref reads a port from a choice.

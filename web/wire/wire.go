@@ -143,7 +143,8 @@ func view(s *kit.Server, p *kit.Page) error {
 	}
 	for i, d := range p.Rig().Devices {
 		m := p.Report.Index.ModelAt(i)
-		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, v.Board.stateOf(d.Tag), p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
+		v.Devices = append(v.Devices, deviceLine{d.Tag, m.Title(), string(m.Kind), d.Place, v.Board.stateOf(d.Tag),
+			p.Here + "?device=" + url.QueryEscape(d.Tag) + "#device"})
 	}
 	v.Connect, v.Loose = connectForm(p), p.Loose("connect", "from", "to", "length", "area", "series")
 	beside.Wait()
@@ -159,7 +160,8 @@ func view(s *kit.Server, p *kit.Page) error {
 	}
 	v.Hang, v.HangLoose = hangForm(p), p.Loose("hang", "boxes", "outputs", "each")
 	left := p.Rig().LeftSide()
-	v.Mirror, v.CanMirror = p.Field("mirror", "tags", "Left side", strings.Join(left, ", "), "each gets a twin with R for L, set and plugged alike"), len(left) > 0 || p.RefusedIs("mirror")
+	v.Mirror, v.CanMirror = p.Field("mirror", "tags", "Left side", strings.Join(left, ", "),
+		"each gets a twin with R for L, set and plugged alike"), len(left) > 0 || p.RefusedIs("mirror")
 	v.fillNeeds(p, stock)
 	v.Lists = v.lists(p)
 	if d, ok := p.Rig().Device(chosen); ok {
@@ -194,7 +196,8 @@ func offerOf(s *kit.Server, ctx context.Context, typed string) (o offer) {
 // lists names the lists that follow from the drawing, with what matters of
 // each.
 func (v *body) lists(p *kit.Page) []kit.Choice {
-	list := []kit.Choice{{Value: "patch", Label: "Patch list"}, {Value: "pack", Label: "To pack"}, {Value: "lines", Label: "Line test"}, {Value: "devices", Label: "Devices"}}
+	list := []kit.Choice{{Value: "patch", Label: "Patch list"}, {Value: "pack", Label: "To pack"},
+		{Value: "lines", Label: "Line test"}, {Value: "devices", Label: "Devices"}}
 	if v.Short > 0 {
 		list[1].Label += fmt.Sprintf(", %d short", v.Short)
 	}
@@ -246,10 +249,12 @@ func linkViews(p *kit.Page) []linkView {
 // fillNeeds counts what has to be packed against what is owned.
 func (v *body) fillNeeds(p *kit.Page, stock wire.Stock) {
 	for _, n := range wire.Needs(p.Report.Index, stock) {
-		v.Needs = append(v.Needs, needView{n.Model.Title(), string(n.Model.Kind), n.Where, n.Join, n.Need, n.Owned, n.Short()})
+		v.Needs = append(v.Needs, needView{n.Model.Title(), string(n.Model.Kind), n.Where, n.Join, n.Need,
+			n.Owned, n.Short()})
 		v.Short += n.Short()
 	}
-	slices.SortStableFunc(v.Needs, func(a, b needView) int { return cmp.Compare(b.Short, a.Short) }) // what is missing first
+	// what is missing first
+	slices.SortStableFunc(v.Needs, func(a, b needView) int { return cmp.Compare(b.Short, a.Short) })
 	for _, c := range wire.Cables(p.Report.Index) {
 		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), kit.Typed(c.Area)})
 	}
@@ -277,7 +282,8 @@ func hang(r rig.Rig, f *kit.Form) rig.Edit {
 		case i < 0:
 			f.Fault("outputs", "%.30q is no output; write the amplifier and its channel, as A1 A.", out)
 		default:
-			e.Outputs = append(e.Outputs, rig.Ref{Device: strings.TrimSpace(strings.TrimSuffix(out[:i], " out")), Port: "out " + strings.ToUpper(out[i+1:])})
+			e.Outputs = append(e.Outputs, rig.Ref{Device: strings.TrimSpace(strings.TrimSuffix(out[:i], " out")),
+				Port: "out " + strings.ToUpper(out[i+1:])})
 		}
 	}
 	return e
@@ -307,8 +313,10 @@ func lineViews(p *kit.Page) []lineView {
 	var views []lineView
 	for _, t := range survey.Of[wire.Verdict](p.Report).Lines {
 		name := t.At.String()
-		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says, Words: t.Words, Wrong: t.Wrong,
-			Low: p.Sum(name, t.Low), High: p.Sum(name, t.High), Field: p.Field("line "+name, "dc", "Reading of "+name, kit.Typed(t.Read), "")})
+		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says,
+			Words: t.Words, Wrong: t.Wrong,
+			Low: p.Sum(name, t.Low), High: p.Sum(name, t.High),
+			Field: p.Field("line "+name, "dc", "Reading of "+name, kit.Typed(t.Read), "")})
 	}
 	return views
 }
@@ -329,12 +337,14 @@ func addForm(p *kit.Page, models []gear.Model) []kit.Field {
 }
 
 func aims() []kit.Choice {
-	return []kit.Choice{{Value: string(rig.Audience), Label: "the audience"}, {Value: string(rig.OnStage), Label: "the stage"}}
+	return []kit.Choice{{Value: string(rig.Audience), Label: "the audience"},
+		{Value: string(rig.OnStage), Label: "the stage"}}
 }
 
 func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	m, _ := p.Rig().Model(d.Model)
-	v := &deviceView{Tag: d.Tag, Title: m.Title(), Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
+	v := &deviceView{Tag: d.Tag, Title: m.Title(),
+		Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
 	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
 	tag.Required = true
 	v.Form = []kit.Field{tag, p.Field("device", "place", "Place", d.Place, ""),
@@ -345,7 +355,8 @@ func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	}
 	if m.Kind == gear.KindAmplifier {
 		for pair := range m.Amplifier.Pairs() {
-			v.HookUps = append(v.HookUps, hookUpLink{"How " + gear.ChannelName(2*pair) + " and " + gear.ChannelName(2*pair+1) + " are bridged", kit.HookUpHref(p.Job.Slug, d.Tag, pair)})
+			v.HookUps = append(v.HookUps, hookUpLink{"How " + gear.ChannelName(2*pair) + " and " + gear.ChannelName(2*pair+1) +
+				" are bridged", kit.HookUpHref(p.Job.Slug, d.Tag, pair)})
 		}
 	}
 	of, err := s.Store.Model(p.Gin, d.Model)
@@ -379,8 +390,9 @@ func addDevices(s *kit.Server, c *gin.Context) {
 
 func changeDevice(r rig.Rig, f *kit.Form) rig.Edit {
 	old, _ := r.Device(f.Gin.PostForm("tag"))
-	e := rig.ChangeDevice{Tag: f.Gin.PostForm("tag"), NewTag: f.Text("newtag"), Place: f.Text("place"), Switch: f.Text("switch"),
-		Aim: rig.Aim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre))}
+	e := rig.ChangeDevice{Tag: f.Gin.PostForm("tag"), NewTag: f.Text("newtag"), Place: f.Text("place"),
+		Switch: f.Text("switch"),
+		Aim:    rig.Aim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre))}
 	var l = f.Faults
 	rig.CheckTag(&l, "newtag", e.NewTag)
 	f.Faults = l

@@ -18,18 +18,22 @@ func TestMain(m *testing.M) { storetest.Main(m) }
 
 func TestStringsAndReadings(t *testing.T) {
 	s := webtest.Open(t)
-	status, _ := s.Post(webtest.Hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"a1 out a, A1 B"}, "each": {"2"}})
+	status, _ := s.Post(webtest.Hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"a1 out a, A1 B"},
+		"each": {"2"}})
 	if status != 422 { // the tag is A1, as on its tape
 		t.Errorf("%d for a tag in the wrong case", status)
 	}
-	status, page := s.Post(webtest.Hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"A1 out a, A1 B"}, "each": {"2"}})
+	status, page := s.Post(webtest.Hall+"/wire/hang", url.Values{"boxes": {"TOP 1 to 3"}, "outputs": {"A1 out a, A1 B"},
+		"each": {"2"}})
 	if status != 200 || !strings.Contains(page, "What that changed") {
 		t.Errorf("%d: not hung", status)
 	}
 	if _, page = s.Get(webtest.Hall + "/match"); strings.Contains(page, "drives 2.67 Ω") {
 		t.Error("two on each output, and still 2.67 Ω")
 	}
-	if status, page = s.Post(webtest.Hall+"/wire/reading", url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"6 ohm"}, "list": {"lines"}}); status != 200 || !strings.Contains(page, "reads like 1 of the 2 boxes") {
+	if status, page = s.Post(webtest.Hall+"/wire/reading",
+		url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"6 ohm"}, "list": {"lines"}}); status != 200 ||
+		!strings.Contains(page, "reads like 1 of the 2 boxes") {
 		t.Errorf("%d: the reading is not judged", status)
 	}
 }
@@ -44,14 +48,17 @@ func TestEditsOfTheBoard(t *testing.T) {
 		form       url.Values
 		says       string
 	}{
-		{"another lead", "/lead", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "first": {"mic-10"}, "second": {"mic-10"}}, "microphone lead 10 m, microphone lead 10 m"},
+		{"another lead", "/lead", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "first": {"mic-10"},
+			"second": {"mic-10"}}, "microphone lead 10 m, microphone lead 10 m"},
 		{"no lead of stock", "/lead", url.Values{"device": {"DIVIDE"}, "port": {"in 1"}, "length": {"30 ft"}}, "9.14 m"},
 		{"all from stock", "/take", nil, "microphone lead"},
 		{"phantom power", "/phantom", url.Values{"device": {"DESK"}, "port": {"in 15"}, "on": {"yes"}}, "does not take it"},
 		{"and off again", "/phantom", url.Values{"device": {"DESK"}, "port": {"in 15"}, "on": {"no"}}, "every lead fits"},
-		{"a place", "/place", url.Values{"tag": {"CUES"}, "x": {"40"}, "y": {"300"}}, `data-tag="CUES" data-x="40.0" data-y="300.0"`},
+		{"a place", "/place", url.Values{"tag": {"CUES"}, "x": {"40"}, "y": {"300"}},
+			`data-tag="CUES" data-x="40.0" data-y="300.0"`},
 		{"tidy again", "/tidy", nil, `data-tag="CUES" data-x="6.0"`},
-		{"a switch", "/pair", url.Values{"tag": {"A1"}, "pair": {"0"}, "output": {"separate"}, "input": {"parallel"}}, "both on in 1"},
+		{"a switch", "/pair", url.Values{"tag": {"A1"}, "pair": {"0"}, "output": {"separate"}, "input": {"parallel"}},
+			"both on in 1"},
 	} {
 		if c.form == nil {
 			c.form = url.Values{}
@@ -75,10 +82,12 @@ func TestEditsOfTheBoard(t *testing.T) {
 			t.Errorf("%s: %d, want 422 and nothing changed", what, status)
 		}
 	}
-	if status, page := s.Get("/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "BRIDGE ONLY") || !strings.Contains(page, "before it is energised") {
+	if status, page := s.Get("/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"); status != 200 ||
+		!strings.Contains(page, "BRIDGE ONLY") || !strings.Contains(page, "before it is energised") {
 		t.Errorf("%d: the hook-up", status)
 	}
-	if status, page := s.Get(webtest.Hall + "/wire/hookup?amp=A2&pair=0"); status != 200 || !strings.Contains(page, "must never be bridged") {
+	if status, page := s.Get(webtest.Hall + "/wire/hookup?amp=A2&pair=0"); status != 200 ||
+		!strings.Contains(page, "must never be bridged") {
 		t.Errorf("%d: a hook-up of what must not be bridged", status)
 	}
 	if status, _ := s.Get(webtest.Hall + "/wire/hookup?amp=A2&pair=9"); status != 404 {
@@ -90,7 +99,8 @@ func TestEditsOfTheBoard(t *testing.T) {
 // the aim is under 50 ms on the server.
 func BenchmarkBoard(b *testing.B) {
 	s := webtest.Open(b)
-	slug, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: rigtest.Large(b), Said: "Began", Author: "test"})
+	slug, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: rigtest.Large(b),
+		Said: "Began", Author: "test"})
 	webtest.Must(b, err)
 	for b.Loop() {
 		if status, _ := s.Get("/jobs/" + slug + "/wire"); status != http.StatusOK {
@@ -103,13 +113,15 @@ func BenchmarkBoard(b *testing.B) {
 // what the page takes in place.
 func BenchmarkBoardEdit(b *testing.B) {
 	s := webtest.Open(b)
-	slug, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: rigtest.Large(b), Said: "Began", Author: "test"})
+	slug, err := s.Store.CreateJob(context.Background(), store.Change{Command: webtest.Fresh(), Rig: rigtest.Large(b),
+		Said: "Began", Author: "test"})
 	webtest.Must(b, err)
 	inputs := []string{"parallel", "separate"}
 	rev := 1
 	_, page := s.Get("/jobs/" + slug + "/wire")
 	for b.Loop() {
-		page = s.PostInPlace("/jobs/"+slug+"/wire/pair", url.Values{"tag": {"A1"}, "pair": {"0"}, "output": {"separate"}, "input": {inputs[rev%2]}, "rev": {fmt.Sprint(rev)}, "command": {webtest.CommandOf(page)}})
+		page = s.PostInPlace("/jobs/"+slug+"/wire/pair", url.Values{"tag": {"A1"}, "pair": {"0"}, "output": {"separate"},
+			"input": {inputs[rev%2]}, "rev": {fmt.Sprint(rev)}, "command": {webtest.CommandOf(page)}})
 		rev++
 	}
 }
@@ -128,11 +140,13 @@ func TestAnAnswerLeavesOutWhatThePageShows(t *testing.T) {
 		return !strings.HasPrefix(inside, "</g>")
 	}
 	edit := func(rev, command, follow string) string {
-		return s.PostInPlace(webtest.Boathouse+"/wire/place", url.Values{"tag": {"A1"}, "x": {"700"}, "y": {rev + "00"}, "rev": {rev}, "command": {command}, "follow": {follow}})
+		return s.PostInPlace(webtest.Boathouse+"/wire/place",
+			url.Values{"tag": {"A1"}, "x": {"700"}, "y": {rev + "00"}, "rev": {rev}, "command": {command}, "follow": {follow}})
 	}
 	answer := edit("1", webtest.CommandOf(page), "")
 	if !whole(answer, "A1") || whole(answer, "DESK") {
-		t.Errorf("A1, which was moved, is sent whole: %v; DESK, which was not: %v", whole(answer, "A1"), whole(answer, "DESK"))
+		t.Errorf("A1, which was moved, is sent whole: %v; DESK, which was not: %v", whole(answer, "A1"),
+			whole(answer, "DESK"))
 	}
 	answer = edit("2", webtest.CommandOf(answer), "DESK\tmon 1")
 	if !strings.Contains(answer, `dim-part" data-tag="TOP L1"`) {
