@@ -140,7 +140,8 @@ func TestGearTableOverTheLibrary(t *testing.T) {
 	s.Nominal, s.Least, s.Continuous = unit.From(unit.Ohm(8), "plate"), unit.From(unit.Ohm(6.4), "measured"),
 		unit.Of(unit.Watt(300))
 	s.Impedance = gear.Curve{{Hz: 20, Value: 9}, {Hz: 200, Value: 7}}
-	back, err := exchange.ReadGearTable(strings.NewReader("kind,maker,name,least_z_ohm,continuous_w\nloudspeaker,A,box,6.1,\n"), []gear.Model{old})
+	back, err := exchange.ReadGearTable(
+		strings.NewReader("kind,maker,name,least_z_ohm,continuous_w\nloudspeaker,A,box,6.1,\n"), []gear.Model{old})
 	if err != nil {
 		t.Fatal(err)
 	}

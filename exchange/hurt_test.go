@@ -52,11 +52,44 @@ func bookOf(t testing.TB, rows string) []byte {
 	var b bytes.Buffer
 	z := zip.NewWriter(&b)
 	for name, text := range map[string]string{
-		"[Content_Types].xml":        `<?xml version="1.0"?><Types xmlns="http://schemas.openxmlformats.org/package/2006/content-types"><Default Extension="rels" ContentType="application/vnd.openxmlformats-package.relationships+xml"/><Default Extension="xml" ContentType="application/xml"/><Override PartName="/xl/workbook.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/><Override PartName="/xl/worksheets/sheet1.xml" ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/></Types>`,
-		"_rels/.rels":                `<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="xl/workbook.xml"/></Relationships>`,
-		"xl/workbook.xml":            `<?xml version="1.0"?><workbook xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main" xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships"><sheets><sheet name="gear" sheetId="1" r:id="r1"/></sheets></workbook>`,
-		"xl/_rels/workbook.xml.rels": `<?xml version="1.0"?><Relationships xmlns="http://schemas.openxmlformats.org/package/2006/relationships"><Relationship Id="r1" Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet" Target="worksheets/sheet1.xml"/></Relationships>`,
-		"xl/worksheets/sheet1.xml":   `<?xml version="1.0"?><worksheet xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"><sheetData>` + rows + `</sheetData></worksheet>`,
+		"[Content_Types].xml": `<?xml version="1.0"?>
+			<Types
+				xmlns="http://schemas.openxmlformats.org/package/2006/content-types">
+			<Default Extension="rels"
+				ContentType="application/vnd.openxmlformats-package.relationships+xml"/>
+			<Default Extension="xml"
+				ContentType="application/xml"/>
+			<Override PartName="/xl/workbook.xml"
+				ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.sheet.main+xml"/>
+			<Override PartName="/xl/worksheets/sheet1.xml"
+				ContentType="application/vnd.openxmlformats-officedocument.spreadsheetml.worksheet+xml"/>
+			</Types>`,
+		"_rels/.rels": `<?xml version="1.0"?>
+			<Relationships
+				xmlns="http://schemas.openxmlformats.org/package/2006/relationships">
+			<Relationship Id="r1"
+				Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/officeDocument" Target="xl/workbook.xml"/>
+			</Relationships>`,
+		"xl/workbook.xml": `<?xml version="1.0"?>
+			<workbook
+				xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main"
+				xmlns:r="http://schemas.openxmlformats.org/officeDocument/2006/relationships">
+			<sheets>
+			<sheet name="gear" sheetId="1" r:id="r1"/>
+			</sheets>
+			</workbook>`,
+		"xl/_rels/workbook.xml.rels": `<?xml version="1.0"?>
+			<Relationships
+				xmlns="http://schemas.openxmlformats.org/package/2006/relationships">
+			<Relationship Id="r1"
+				Type="http://schemas.openxmlformats.org/officeDocument/2006/relationships/worksheet"
+				Target="worksheets/sheet1.xml"/>
+			</Relationships>`,
+		"xl/worksheets/sheet1.xml": `<?xml version="1.0"?>
+			<worksheet
+				xmlns="http://schemas.openxmlformats.org/spreadsheetml/2006/main">
+			<sheetData>` + rows + `</sheetData>
+			</worksheet>`,
 	} {
 		w, err := z.Create(name)
 		if err != nil {
@@ -97,7 +130,8 @@ func hurtful(t testing.TB) []hurt {
 		{"a milliard sockets", "rig", "sockets cannot be right",
 			rigOf(`{"id":"a","kind":"network switch","maker":"m","name":"n","switch":{"sockets":1000000000}}`, aDevice, "")},
 		{"a milliard inputs", "rig", "inputs cannot be right",
-			rigOf(`{"id":"a","kind":"mixer","maker":"m","name":"n","mixer":{"inputs":1000000000,"outputs":[{"name":"o","signal":"line"}]}}`, aDevice, "")},
+			rigOf(`{"id":"a","kind":"mixer","maker":"m","name":"n",
+				"mixer":{"inputs":1000000000,"outputs":[{"name":"o","signal":"line"}]}}`, aDevice, "")},
 		{"900,000 empty models", "gear", "goes on after 10000 entries", gearOf(many(900_000, "{}"))},
 		{"900,000 empty models in a rig", "rig", "goes on after 400 entries", rigOf(many(900_000, "{}"), "", "")},
 		{"a million empty devices", "rig", "goes on after 1000 entries", rigOf("", many(1_000_000, "{}"), "")},
@@ -118,7 +152,8 @@ func hurtful(t testing.TB) []hurt {
 			[]byte(`{"format":"largo-rig/1","brief":{"title":"One","TITLE":"Two"},"models":[],"devices":[],"links":[]}`)},
 		{"a name twice, spelled", "rig", "a second time",
 			[]byte(`{"format":"largo-rig/1","brief":{"title":"One","t\u0069tle":"Two"},"models":[],"devices":[],"links":[]}`)},
-		{"Latin-1", "rig", "UTF-8", []byte("{\"format\":\"largo-rig/1\",\"brief\":{\"title\":\"M\xfchle\"},\"models\":[],\"devices\":[],\"links\":[]}")},
+		{"Latin-1", "rig", "UTF-8",
+			[]byte("{\"format\":\"largo-rig/1\",\"brief\":{\"title\":\"M\xfchle\"},\"models\":[],\"devices\":[],\"links\":[]}")},
 		{"a byte order mark", "rig", "", []byte("\ufeff" + string(rigOf("", "", "")))},
 		{"a name that turns round", "rig", "direction of writing",
 			[]byte(`{"format":"largo-rig/1","brief":{"title":"a\u202eb"},"models":[],"devices":[],"links":[]}`)},

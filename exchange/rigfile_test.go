@@ -165,8 +165,11 @@ func FuzzReadRig(f *testing.F) {
 		f.Add(written(f, r))
 	}
 	seed(f, "rig")
-	f.Add([]byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[],"devices":[],"links":[]}`))
-	f.Add([]byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[{"id":"a","kind":"amplifier","maker":"m","name":"n","amplifier":{"channels":1,"ratings":null}}],"devices":[{"tag":"A","model":"a"}],"links":null}`))
+	f.Add([]byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[
+		],"devices":[],"links":[]}`))
+	f.Add([]byte(`{"format":"largo-rig/1","brief":{"title":"T"},"models":[{"id":"a","kind":"amplifier",
+		"maker":"m","name":"n","amplifier":{"channels":1,"ratings":null}}],
+		"devices":[{"tag":"A","model":"a"}],"links":null}`))
 	f.Fuzz(func(t *testing.T, b []byte) {
 		r, err := exchange.ReadRig(bytes.NewReader(b))
 		if err != nil {

@@ -163,7 +163,8 @@ func (b *backupWriter) table(ctx context.Context, tx *sqlx.Tx, t table) error {
 // columnsOf are the columns of a table that are given, not generated.
 func columnsOf(ctx context.Context, tx *sqlx.Tx, name string) (columns []string, err error) {
 	err = tx.SelectContext(ctx, &columns, `
-SELECT quote_ident(attname) FROM pg_attribute WHERE attrelid = $1::regclass AND attnum > 0 AND NOT attisdropped AND attgenerated = '' ORDER BY attnum`, name)
+SELECT quote_ident(attname) FROM pg_attribute WHERE attrelid = $1::regclass AND attnum > 0 AND NOT attisdropped
+	AND attgenerated = '' ORDER BY attnum`, name)
 	return columns, err
 }
 
@@ -344,7 +345,8 @@ func insertOf(ctx context.Context, tx *sqlx.Tx, name string) (string, error) {
 	if err := tx.SelectContext(ctx, &columns, `
 SELECT a.attname AS name, coalesce(pg_get_expr(d.adbin, d.adrelid), 'NULL') AS otherwise
 FROM pg_attribute a LEFT JOIN pg_attrdef d ON d.adrelid = a.attrelid AND d.adnum = a.attnum
-WHERE a.attrelid = $1::regclass AND a.attnum > 0 AND NOT a.attisdropped AND a.attgenerated = '' ORDER BY a.attnum`, name); err != nil {
+WHERE a.attrelid = $1::regclass AND a.attnum > 0 AND NOT a.attisdropped
+		AND a.attgenerated = '' ORDER BY a.attnum`, name); err != nil {
 		return "", err
 	}
 	var names, values []string

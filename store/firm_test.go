@@ -119,7 +119,8 @@ func TestAnOlderDocumentIsUpgraded(t *testing.T) {
 	db, err := sql.Open("pgx", storetest.DSN(s))
 	must(t, err)
 	defer db.Close()
-	_, err = db.Exec(`UPDATE revisions SET version = 1, rig = jsonb_set(jsonb_set(rig, '{brief,place}', $1::jsonb), '{brief,wanted}', $2::jsonb)`,
+	_, err = db.Exec(`UPDATE revisions
+		SET version = 1, rig = jsonb_set(jsonb_set(rig, '{brief,place}', $1::jsonb), '{brief,wanted}', $2::jsonb)`,
 		`"Quay`+"\u202e"+` 4"`, `{"value": 96, "from": "`+strings.Repeat("x", 900)+`"}`)
 	must(t, err)
 	j, err := s.Job(ctx, slug)
@@ -164,7 +165,8 @@ func TestListen(t *testing.T) {
 	db, err := sql.Open("pgx", storetest.DSN(s))
 	must(t, err)
 	defer db.Close()
-	_, err = db.Exec(`SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND query LIKE 'LISTEN%'`)
+	_, err = db.Exec(`SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database()
+		AND query LIKE 'LISTEN%'`)
 	must(t, err)
 	select {
 	case <-missed:

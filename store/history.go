@@ -27,9 +27,11 @@ func (s *Store) History(ctx context.Context, slug string, skip, most int) (lines
 	}
 	err = s.db.SelectContext(ctx, &lines, `
 SELECT number, move, said, name, author, at FROM (
-    SELECT r.number, false AS move, r.said, r.name, r.author, r.at, r.number AS tie FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1
+    SELECT r.number, false AS move, r.said, r.name, r.author, r.at, r.number AS tie FROM revisions r
+    	JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1
     UNION ALL
-    SELECT m.to_number, true, m.said, '', m.author, m.at, 0 FROM moves m JOIN jobs j ON j.id = m.job_id WHERE j.slug = $1
+    SELECT m.to_number, true, m.said, '', m.author, m.at, 0 FROM moves m JOIN jobs j ON j.id = m.job_id
+    	WHERE j.slug = $1
 ) lines ORDER BY at DESC, tie DESC OFFSET $2 LIMIT $3`, slug, skip, most)
 	return lines, revisions, known(err)
 }

@@ -266,7 +266,8 @@ func (s *Store) move(ctx context.Context, slug string, base int, c Command, act,
 		}
 		if _, err := tx.ExecContext(ctx, `
 INSERT INTO moves (job_id, command, said, from_number, to_number, author)
-SELECT $1, $2, $3 || said, $4, $5, $6 FROM revisions WHERE job_id = $1 AND number = $7`, id, c.ID, said, head, number, c.Author, of); err != nil {
+SELECT $1, $2, $3 || said, $4, $5, $6
+	FROM revisions WHERE job_id = $1 AND number = $7`, id, c.ID, said, head, number, c.Author, of); err != nil {
 			return "", err
 		}
 		if err := setHead(ctx, tx, id, number); err != nil {
@@ -332,7 +333,8 @@ func (s *Store) RevisionRig(ctx context.Context, slug string, number int) (rig.R
 		Stamp   string
 	}
 	if err := s.db.GetContext(ctx, &row, `
-SELECT j.id, r.version, r.xmin::text AS stamp FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
+SELECT j.id, r.version, r.xmin::text AS stamp FROM revisions r JOIN jobs j ON j.id = r.job_id
+	WHERE j.slug = $1 AND r.number = $2`, slug, number); err != nil {
 		return rig.Rig{}, known(err)
 	}
 	return s.rigOf(ctx, rigKey{row.ID, number, row.Stamp}, row.Version)
@@ -346,7 +348,8 @@ func (s *Store) NameRevision(ctx context.Context, slug string, number int, name 
 	c.Act = "name a revision of " + slug
 	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
 		res, err := tx.ExecContext(ctx, `
-UPDATE revisions r SET name = $3 FROM jobs j WHERE j.id = r.job_id AND j.slug = $1 AND r.number = $2`, slug, number, name)
+UPDATE revisions r SET name = $3 FROM jobs j
+	WHERE j.id = r.job_id AND j.slug = $1 AND r.number = $2`, slug, number, name)
 		if err != nil {
 			return "", err
 		}

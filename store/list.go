@@ -93,7 +93,8 @@ func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, m
 		` AND j.words || ' ' || coalesce(j.on_date::text, '') LIKE ALL ($2::text[])`
 	words := likeWords(typed)
 	if err := s.db.GetContext(ctx, &n, `SELECT count(*) AS all,
-       count(*) FILTER (WHERE `+freshVerdict+` AND v.worst = 3) AS stops, count(*) FILTER (WHERE `+freshVerdict+` AND v.worst = 9) AS unread,
+       count(*) FILTER (WHERE `+freshVerdict+` AND v.worst = 3) AS stops,
+    count(*) FILTER (WHERE `+freshVerdict+` AND v.worst = 9) AS unread,
        count(*) FILTER (WHERE `+freshVerdict+` IS NOT TRUE) AS unjudged`+found, rules, words); err != nil {
 		return nil, n, known(err)
 	}
@@ -107,7 +108,9 @@ func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, m
 		Fresh          bool
 	}
 	if err := s.db.SelectContext(ctx, &rows, `
-SELECT j.id, j.slug, j.title, j.place, r.number, r.xmin::text AS stamp, r.brief, coalesce(v.verdict, '{}') AS verdict, coalesce(v.worst, 0) AS worst, r.at, `+freshVerdict+` IS TRUE AS fresh`+found+`
+SELECT j.id, j.slug, j.title, j.place, r.number, r.xmin::text AS stamp, r.brief,
+    coalesce(v.verdict, '{}') AS verdict, coalesce(v.worst, 0) AS worst
+    , r.at, `+freshVerdict+` IS TRUE AS fresh`+found+`
 ORDER BY j.on_date DESC NULLS FIRST, j.id DESC OFFSET $3 LIMIT $4`, rules, words, skip, most); err != nil {
 		return nil, n, known(err)
 	}
@@ -133,7 +136,8 @@ func (s *Store) Unjudged(ctx context.Context, rules string, most int) ([]Listed,
 	defer cancel()
 	var jobs []Listed
 	rows, err := s.db.QueryxContext(ctx, `
-SELECT j.id, j.slug, r.number, r.xmin::text FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head`+joinVerdict+`
+SELECT j.id, j.slug, r.number, r.xmin::text FROM jobs j
+	JOIN revisions r ON r.job_id = j.id AND r.number = j.head`+joinVerdict+`
 WHERE `+freshVerdict+` IS NOT TRUE ORDER BY j.id DESC LIMIT $2`, rules, most)
 	if err != nil {
 		return nil, known(err)
@@ -174,8 +178,10 @@ func setVerdict(ctx context.Context, db sqlx.ExecerContext, job int64, number in
 		return err
 	}
 	_, err = db.ExecContext(ctx, `
-INSERT INTO verdicts (job_id, number, stamp, rules, verdict, worst) SELECT job_id, number, $3, $4, $5, $6 FROM revisions WHERE job_id = $1 AND number = $2
-ON CONFLICT (job_id, number) DO UPDATE SET stamp = $3, rules = $4, verdict = $5, worst = $6`, job, number, stamp, v.Rules, doc, v.Worst)
+INSERT INTO verdicts (job_id, number, stamp, rules, verdict, worst) SELECT job_id, number, $3, $4, $5, $6
+	FROM revisions WHERE job_id = $1 AND number = $2
+ON CONFLICT (job_id, number) DO
+	UPDATE SET stamp = $3, rules = $4, verdict = $5, worst = $6`, job, number, stamp, v.Rules, doc, v.Worst)
 	return err
 }
 
@@ -195,7 +201,8 @@ func (s *Store) MoveJob(ctx context.Context, slug string, to Shelf, c Command) e
 			return "", err
 		}
 		_, err = tx.ExecContext(ctx, `
-INSERT INTO moves (job_id, command, said, from_number, to_number, author) VALUES ($1, $2, $3, $4, $4, $5)`, id, c.ID, said, head, c.Author)
+INSERT INTO moves (job_id, command, said, from_number, to_number, author)
+	VALUES ($1, $2, $3, $4, $4, $5)`, id, c.ID, said, head, c.Author)
 		return "", err
 	})
 	return err

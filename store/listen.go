@@ -90,7 +90,9 @@ func (s *Store) Head(ctx context.Context, slug string) (Event, error) {
 	defer cancel()
 	e := Event{Job: slug}
 	err := s.db.QueryRowxContext(ctx, `
-SELECT r.number, r.command, coalesce(r.page::text, ''), r.author FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head WHERE j.slug = $1`, slug).
+SELECT r.number, r.command, coalesce(r.page::text, ''), r.author FROM jobs j
+	JOIN revisions r ON r.job_id = j.id AND r.number = j.head
+	WHERE j.slug = $1`, slug).
 		Scan(&e.Head, &e.Command, &e.Page, &e.Author)
 	return e, known(err)
 }

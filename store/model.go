@@ -116,7 +116,8 @@ func (s *Store) ModelNames(ctx context.Context, typed string, most int) (models 
 		return nil, 0, known(err)
 	}
 	err = s.db.SelectContext(ctx, &models, `
-SELECT id, kind, maker, name FROM models WHERE words LIKE ALL ($1::text[]) AND archived_at IS NULL ORDER BY kind, maker, name, id LIMIT $2`, words, most)
+SELECT id, kind, maker, name FROM models WHERE words LIKE ALL ($1::text[]) AND archived_at IS NULL
+	ORDER BY kind, maker, name, id LIMIT $2`, words, most)
 	return models, all, known(err)
 }
 
@@ -150,7 +151,8 @@ func (s *Store) Model(ctx context.Context, id string) (Kept, error) {
 	}
 	if err := s.db.GetContext(ctx, &row, `
 SELECT m.doc, m.version, m.head, m.archived_at IS NOT NULL AS archived,
-       EXISTS (SELECT FROM model_revisions r WHERE r.model = m.id AND r.number = m.head AND r.parent IS NOT NULL) AS can_undo,
+       EXISTS (SELECT FROM model_revisions r WHERE r.model = m.id AND r.number = m.head
+       	AND r.parent IS NOT NULL) AS can_undo,
        EXISTS (SELECT FROM model_revisions r WHERE r.model = m.id AND r.parent = m.head) AS can_redo
 FROM models m WHERE m.id = $1`, id); err != nil {
 		return Kept{}, known(err)
@@ -210,7 +212,8 @@ func saveModel(ctx context.Context, tx *sqlx.Tx, c Command, said string, x Model
 	}
 	if x.Base == 0 {
 		made, err := tx.ExecContext(ctx, `
-INSERT INTO models (id, kind, maker, name, doc, version, head) VALUES ($1, $2, $3, $4, $5, $6, 1) ON CONFLICT (id) DO NOTHING`,
+INSERT INTO models (id, kind, maker, name, doc, version, head) VALUES ($1, $2, $3, $4, $5, $6, 1)
+	ON CONFLICT (id) DO NOTHING`,
 			m.ID, m.Kind, m.Maker, m.Name, doc, modelForm.version)
 		if err != nil {
 			return err
@@ -241,7 +244,8 @@ INSERT INTO models (id, kind, maker, name, doc, version, head) VALUES ($1, $2, $
 func insertModelRevision(ctx context.Context, tx *sqlx.Tx, id string, number int, parent *int, doc []byte,
 	said string, c Command) error {
 	_, err := tx.ExecContext(ctx, `
-INSERT INTO model_revisions (model, number, parent, version, doc, said, author, command) VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
+INSERT INTO model_revisions (model, number, parent, version, doc, said, author, command)
+	VALUES ($1, $2, $3, $4, $5, $6, $7, $8)`,
 		id, number, parent, modelForm.version, doc, said, c.Author, c.ID)
 	return err
 }
@@ -254,7 +258,9 @@ func lockModel(ctx context.Context, tx *sqlx.Tx, id string) (head int, err error
 // setModelHead puts a revision of a model in force.
 func setModelHead(ctx context.Context, tx *sqlx.Tx, id string, number int) error {
 	_, err := tx.ExecContext(ctx, `
-UPDATE models m SET head = r.number, doc = r.doc, version = r.version, kind = r.doc->>'kind', maker = r.doc->>'maker', name = r.doc->>'name', at = now()
+UPDATE models m
+	SET head = r.number, doc = r.doc, version = r.version, kind = r.doc->>'kind',
+		maker = r.doc->>'maker', name = r.doc->>'name', at = now()
 FROM model_revisions r WHERE m.id = $1 AND r.model = $1 AND r.number = $2`, id, number)
 	return err
 }

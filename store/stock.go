@@ -119,7 +119,8 @@ func setHolding(ctx context.Context, tx *sqlx.Tx, act int64, model, place string
 		return err
 	}
 	_, err = tx.ExecContext(ctx, `
-INSERT INTO stock (model, place, count) VALUES ($1, $2, $3) ON CONFLICT (model, place) DO UPDATE SET count = $3`, model, place, count)
+INSERT INTO stock (model, place, count) VALUES ($1, $2, $3)
+	ON CONFLICT (model, place) DO UPDATE SET count = $3`, model, place, count)
 	return err
 }
 
@@ -139,7 +140,8 @@ func (s *Store) StockHistory(ctx context.Context, most int) ([]StockAct, error) 
 	defer cancel()
 	var acts []StockAct
 	err := s.db.SelectContext(ctx, &acts, `
-SELECT a.id, a.said, a.author, a.at, a.undoes IS NOT NULL OR EXISTS (SELECT FROM stock_acts u WHERE u.undoes = a.id) AS undone
+SELECT a.id, a.said, a.author, a.at, a.undoes IS NOT NULL OR EXISTS (SELECT FROM stock_acts u
+	WHERE u.undoes = a.id) AS undone
 FROM stock_acts a WHERE EXISTS (SELECT FROM stock_changes c WHERE c.act = a.id) ORDER BY a.id DESC LIMIT $1`, most)
 	return acts, known(err)
 }

@@ -295,7 +295,9 @@ func TestAJobThatCannotBeRead(t *testing.T) {
 	if status, page := s.Get(webtest.Hall + "/match"); status != http.StatusOK || !strings.Contains(page, "2.67") {
 		t.Errorf("%d: the others", status)
 	}
-	_, err = db.Exec(`UPDATE revisions SET version = 99 WHERE number = 1 AND job_id = (SELECT id FROM jobs WHERE slug = 'marigold-roller-hall')`)
+	_, err = db.Exec(`UPDATE revisions SET version = 99 WHERE number = 1
+		AND job_id = (SELECT id FROM jobs
+		WHERE slug = 'marigold-roller-hall')`)
 	webtest.Must(t, err)
 	st := storetest.Beside(t, s.Store) // one that remembers nothing
 	if _, err := st.Job(context.Background(), "marigold-roller-hall"); err == nil ||
@@ -429,7 +431,8 @@ func TestEditsAreKeptAsData(t *testing.T) {
 	db, err := sql.Open("pgx", storetest.DSN(s.Store))
 	webtest.Must(t, err)
 	defer db.Close()
-	rows, err := db.Query(`SELECT r.number, r.parent, r.edit FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE j.slug = 'wherry-lock-boathouse' AND r.number > 1 ORDER BY 1`)
+	rows, err := db.Query(`SELECT r.number, r.parent, r.edit FROM revisions r JOIN jobs j ON j.id = r.job_id
+		WHERE j.slug = 'wherry-lock-boathouse' AND r.number > 1 ORDER BY 1`)
 	webtest.Must(t, err)
 	defer rows.Close()
 	n := 0

@@ -245,9 +245,12 @@ func (s *storm) count(dsn string) {
 			}
 		}
 	}
-	if err := conn.QueryRow(ctx, `SELECT (SELECT count(*) FROM jobs j WHERE NOT EXISTS (SELECT FROM revisions r WHERE r.job_id = j.id AND r.number = j.head))
-		+ (SELECT count(*) FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE r.number > 1 AND NOT EXISTS (SELECT FROM commands c WHERE c.id = r.command))
-		+ (SELECT count(*) FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head WHERE j.place <> coalesce(r.brief->>'place', ''))`).Scan(&half); err != nil {
+	if err := conn.QueryRow(ctx, `SELECT (SELECT count(*) FROM jobs j WHERE NOT EXISTS (SELECT FROM revisions r
+		WHERE r.job_id = j.id AND r.number = j.head))
+		+ (SELECT count(*) FROM revisions r JOIN jobs j ON j.id = r.job_id WHERE r.number > 1 AND NOT EXISTS (SELECT
+			FROM commands c WHERE c.id = r.command))
+		+ (SELECT count(*) FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head
+		WHERE j.place <> coalesce(r.brief->>'place', ''))`).Scan(&half); err != nil {
 		s.t.Fatal(err)
 	}
 	s.t.Logf("%d confirmed, %d lost, %d doubled, %d half", confirmed, lost, doubled, half)

@@ -418,9 +418,12 @@ func TestBackupAndRestore(t *testing.T) {
 	}
 }
 
+// passing is what differs in every answer.
+var passing = regexp.MustCompile(`name="command" value="[^"]*"|[0-9a-f]{8}-[0-9a-f-]{27}|just now|\d+ min ago`)
+
 // unlike takes out of a page what differs in every answer.
 func unlike(page string) string {
-	return regexp.MustCompile(`name="command" value="[^"]*"|[0-9a-f]{8}-[0-9a-f-]{27}|just now|\d+ min ago`).ReplaceAllString(page, "")
+	return passing.ReplaceAllString(page, "")
 }
 
 // A mend of check, made by apply, takes its finding away; what cannot be made

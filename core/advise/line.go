@@ -217,7 +217,8 @@ func damping(inside, path, z reckon.Figure) reckon.Figure {
 	}
 	return reckon.Ratio(key, symbol, name, z.Value/(inside.Value+path.Value), "{Z} / ({Zo} + {R})", z.As("Z"),
 		inside.As("Zo"), path.As("R")).
-		Noting("Above about 20 nothing changes that is heard (common practice, no source).").Because("definition of the damping factor, at the box")
+		Noting("Above about 20 nothing changes that is heard (common practice, no source).").
+		Because("definition of the damping factor, at the box")
 }
 
 // need is the conductor that the whole run takes for the wanted loss: behind it

@@ -69,7 +69,8 @@ func guess(b rig.Brief) reckon.Figure {
 	return reckon.Of(key, symbol, name, unit.Watt(float64(b.Listeners)*low*out), "{n} × 1 W × {low} × {out}",
 		reckon.Count("n", "listeners", float64(b.Listeners)), reckon.Count("low", "low end", low),
 		reckon.Count("out", "outdoors", out)).
-		Noting("A guess for one size of room; the honest sum is at match, where sensitivity decides.").Because("common practice, no source")
+		Noting("A guess for one size of room; the honest sum is at match, where sensitivity decides.").
+		Because("common practice, no source")
 }
 
 // stay is the time at the wanted level that fills a day's dose: 8 h at 85 dBA,

@@ -204,7 +204,9 @@ func (p *Bridge) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.
 		p.Reason = fmt.Sprintf("Separate, the boxes get %s times their rating; bridged %s times, %s more.",
 			unit.Fixed(sep.least, 2), unit.Fixed(br.least, 2), unit.Decibel(p.Buys.Value))
 	case sep.known && TooWeak(sep.least, low):
-		p.Reason = fmt.Sprintf("Separate gives the boxes %s times their rating, less than wished; bridging is no way out: %s.", unit.Fixed(sep.least, 2), p.against(br, high))
+		p.Reason = fmt.Sprintf(
+			"Separate gives the boxes %s times their rating, less than wished; bridging is no way out: %s.",
+			unit.Fixed(sep.least, 2), p.against(br, high))
 	case p.Proposed.Input == rig.ParallelIn:
 		p.Reason = "Separate outputs give the boxes what they need; parallel inputs save a Y-lead, for both carry the " +
 			"same programme."

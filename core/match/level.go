@@ -192,7 +192,8 @@ func (v *Verdict) subs() reckon.Figure {
 	}
 	return reckon.Of(key, symbol, name, unit.Decibel(20*math.Log10(pressure)), "20 lg Σ 10^(Li/20) over {n}",
 		reckon.Count("n", "subwoofers", float64(n-unknown))).
-		Noting("They add in step while they stand close together; spread out they add as powers, up to half of that.").Because("pressures in step")
+		Noting("They add in step while they stand close together; spread out they add as powers, up to half of that.").
+		Because("pressures in step")
 }
 
 // AverageOf is the average of ordinary programme whose peaks reach a level on

@@ -32,7 +32,8 @@ func big(change ...func(*gear.Amplifier)) gear.Model {
 }
 
 func box(w float64, change ...func(*gear.Loudspeaker)) gear.Model {
-	return rigtest.Box("box", append([]func(*gear.Loudspeaker){func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(w)) }}, change...)...)
+	rated := func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(w)) }
+	return rigtest.Box("box", append([]func(*gear.Loudspeaker){rated}, change...)...)
 }
 
 func on(t *testing.T, amp, b gear.Model) *rigtest.Rig {
@@ -69,8 +70,11 @@ func TestImpedanceOfTheRating(t *testing.T) {
 
 func TestPerBoxNotPerPile(t *testing.T) {
 	one, _ := limits(t, on(t, big(), box(400)))
-	r := on(t, rigtest.Amp("big", func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 2, Power: 9000}} }), box(400)).
-		Add(rigtest.Box("small", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(100)) }), "B2").Plug("B1/link", "B2/in")
+	r := on(t, rigtest.Amp("big", func(a *gear.Amplifier) {
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 2, Power: 9000}}
+	}), box(400)).
+		Add(rigtest.Box("small", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(100)) }), "B2").
+		Plug("B1/link", "B2/in")
 	two, _ := limits(t, r)
 	rigtest.Near(t, "one box", one.Long.Value, math.Sqrt(400*8), 1e-9)
 	rigtest.Near(t, "the weaker of two side by side", two.Long.Value, math.Sqrt(100*8), 1e-9)
@@ -98,7 +102,8 @@ func TestNeverAboveClip(t *testing.T) {
 }
 
 func TestBridgeAndKnobChangeTheGain(t *testing.T) {
-	bridged := rigtest.Driven(t, big()).Add(box(400, func(s *gear.Loudspeaker) { s.Nominal = unit.Of(unit.Ohm(16)) }), "B1").Plug("A1/out A+B", "B1/in").
+	bridged := rigtest.Driven(t, big()).
+		Add(box(400, func(s *gear.Loudspeaker) { s.Nominal = unit.Of(unit.Ohm(16)) }), "B1").Plug("A1/out A+B", "B1/in").
 		Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
 	l, _ := limits(t, bridged)
 	rigtest.Near(t, "bridged gain, twice the volts", l.Gain.Value, 6.0206, 1e-4)
@@ -140,7 +145,8 @@ func TestUnknownGivesNoLimit(t *testing.T) {
 	if l.LongIn.Known() || !l.Long.Known() || fs[len(fs)-1].Code != "protect.gain-unknown" {
 		t.Errorf("no gain: volts %s, dBu %s, %+v", l.Long.Text(), l.LongIn.Text(), fs)
 	}
-	l, fs = limits(t, on(t, big(), rigtest.Box("box", func(s *gear.Loudspeaker) { s.Continuous = unit.Given[unit.Watt]{} })))
+	l, fs = limits(t, on(t, big(),
+		rigtest.Box("box", func(s *gear.Loudspeaker) { s.Continuous = unit.Given[unit.Watt]{} })))
 	if l.Long.Known() || l.Peak.Known() || fs[0].Code != "protect.unknown" {
 		t.Errorf("no rating: %s, %+v", l.Long.Text(), fs)
 	}

@@ -94,7 +94,8 @@ func (p *Verdict) time(o *order.Order, sequence []int) {
 	}
 	p.Total = reckon.Of("total", "T", "power-up, from the first switch until all has settled", last,
 		"max(s + settle) over {n} steps",
-		reckon.Count("n", "steps", float64(len(p.Steps)))).Noting("At least 5 s between two switches.").Because("partial order of who feeds whom")
+		reckon.Count("n", "steps", float64(len(p.Steps)))).Noting("At least 5 s between two switches.").
+		Because("partial order of who feeds whom")
 }
 
 func early(x *rig.Index, o *order.Order, sequence []int) []finding.Finding {

@@ -135,8 +135,9 @@ func (h HookUp) steps(a *gear.Amplifier, first, second string) []string {
 func (h HookUp) inputLead(channel int) BuildSheet {
 	in1, in2 := gear.InputPort(channel), gear.InputPort(channel+1)
 	s := BuildSheet{Title: fmt.Sprintf("Input lead of the bridge on %s: one source plug to %s and %s", h.Tag, in1, in2),
-		Tag:  fmt.Sprintf("BRIDGE ONLY. 2 and 3 exchanged at %s %s", h.Tag, in2),
-		Test: fmt.Sprintf("Meter on ohms, source plug to the plug at %s: 1 to 1, 2 to 3 and 3 to 2 near 0 Ω, all others open.", in2)}
+		Tag: fmt.Sprintf("BRIDGE ONLY. 2 and 3 exchanged at %s %s", h.Tag, in2),
+		Test: fmt.Sprintf(
+			"Meter on ohms, source plug to the plug at %s: 1 to 1, 2 to 3 and 3 to 2 near 0 Ω, all others open.", in2)}
 	if h.Input == gear.Jack {
 		s.Ends = []string{"3-pin XLR, socket, at the source", "6.35 mm jack, 3 contacts, at " + in1,
 			"6.35 mm jack, 3 contacts, at " + in2}

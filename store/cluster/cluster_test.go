@@ -117,7 +117,9 @@ func TestTheVersionThatMadeTheCluster(t *testing.T) {
 }
 
 func TestAFullDiskIsNamed(t *testing.T) {
-	if said := whyNot(errors.New(`the database did not start: FATAL:  could not write lock file "postmaster.pid": No space left on device`), time.Second); !strings.Contains(said, "disk is full") {
+	full := errors.New(`the database did not start: FATAL:  could not write lock file "postmaster.pid": ` +
+		`No space left on device`)
+	if said := whyNot(full, time.Second); !strings.Contains(said, "disk is full") {
 		t.Error(said)
 	}
 	if said := whyNot(errors.New("anything else"), time.Second); strings.Contains(said, "disk") {

@@ -235,7 +235,8 @@ func (b *tab) eval(js string, into any) {
 // between two.
 func (b *tab) on(selector, act string, into any) {
 	b.t.Helper()
-	b.await(selector, `(() => { const e = document.querySelector(`+quoted(selector)+`); if (!e?.checkVisibility()) return false;
+	b.await(selector, `(() => { const e = document.querySelector(`+quoted(selector)+`);
+		if (!e?.checkVisibility()) return false;
 		window.acted = (`+act+`)(e); return true })()`)
 	b.eval(`window.acted`, into)
 }
@@ -341,7 +342,8 @@ func (b *tab) measureEdits() {
 	b.t.Helper()
 	b.eval(`(() => { window.took = 0; const begun = {};
 		document.addEventListener("ajax:before", () => { begun.at = performance.now() });
-		window.addEventListener("ajax:after", () => { document.body.getBoundingClientRect(); window.took = performance.now() - begun.at }); })()`, nil)
+		window.addEventListener("ajax:after", () => { document.body.getBoundingClientRect();
+		window.took = performance.now() - begun.at }); })()`, nil)
 }
 
 //go:embed testdata/axe.min.js
@@ -352,7 +354,8 @@ func (b *tab) accessible(what string) {
 	b.t.Helper()
 	var found []string
 	b.do(chromedp.Evaluate(axe, nil), chromedp.Evaluate(
-		`axe.run({resultTypes: ["violations"]}).then(r => r.violations.map(v => v.id + " (" + v.impact + "): " + v.nodes.map(n => n.target.join(" ") + " " + n.failureSummary).slice(0, 3).join("; ")))`,
+		`axe.run({resultTypes: ["violations"]}).then(r => r.violations.map(v => v.id + " (" + v.impact + "): " +
+			v.nodes.map(n => n.target.join(" ") + " " + n.failureSummary).slice(0, 3).join("; ")))`,
 		&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
 	for _, f := range found {
 		b.t.Errorf("%s: %s", what, f)
@@ -376,7 +379,8 @@ func (b *tab) print(width, height float64) []byte {
 	var pdf []byte
 	b.do(chromedp.ActionFunc(func(ctx context.Context) error {
 		var err error
-		pdf, _, err = page.PrintToPDF().WithPaperWidth(width).WithPaperHeight(height).WithPreferCSSPageSize(false).WithPrintBackground(false).Do(ctx)
+		pdf, _, err = page.PrintToPDF().WithPaperWidth(width).WithPaperHeight(height).
+			WithPreferCSSPageSize(false).WithPrintBackground(false).Do(ctx)
 		return err
 	}))
 	return pdf

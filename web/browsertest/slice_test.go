@@ -186,7 +186,8 @@ func TestKeysAlone(t *testing.T) {
 	b.fill("#find-text", "sub l2")
 	b.await("only the device", `[...document.querySelectorAll("#find-list li")].filter(li => !li.hidden).length === 1`)
 	b.key(enter)
-	b.await("the device's form", `document.querySelector("#device-newtag") && document.querySelector("#device-newtag").value === "SUB L2"`)
+	b.await("the device's form", `document.querySelector("#device-newtag") &&
+		document.querySelector("#device-newtag").value === "SUB L2"`)
 	b.key("?")
 	b.awaitText("#keys", "undo")
 	b.key("\x1b")

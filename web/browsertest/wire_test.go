@@ -74,7 +74,8 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 
 	// Dragged, a device stands where it was left, and Tidy takes it back.
 	var at []float64
-	b.eval(`(() => { const r = document.querySelector('.device[data-tag="CUES"] .label').getBoundingClientRect(); return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)
+	b.eval(`(() => { const r = document.querySelector('.device[data-tag="CUES"] .label').getBoundingClientRect();
+		return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)
 	b.do(chromedp.MouseEvent(input.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
 		chromedp.MouseEvent(input.MouseMoved, at[0]+20, at[1]+40, chromedp.ButtonLeft),
 		chromedp.MouseEvent(input.MouseMoved, at[0]+30, at[1]+90, chromedp.ButtonLeft),
@@ -91,7 +92,8 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 	b.fill("#follow", "DESK mon 1")
 	b.eval(`document.querySelector("#follow").dispatchEvent(new Event("change", {bubbles: true}))`, nil)
 	b.await("tops dimmed, wedges not",
-		`document.querySelector('.device.dim-part[data-tag="TOP L1"]') && !document.querySelector('.device.dim-part[data-tag="WEDGE 1"]')`)
+		`document.querySelector('.device.dim-part[data-tag="TOP L1"]') &&
+			!document.querySelector('.device.dim-part[data-tag="WEDGE 1"]')`)
 
 	b.eval(`window.here = true`, nil)
 	b.click(`a.sum`) // the margin comes anew beside the drawing
@@ -150,7 +152,8 @@ func TestWiringFromNothingByKeysAlone(t *testing.T) {
 			}
 			var key string
 			b.eval(`(() => { const m = (e) => { const r = e.getBoundingClientRect(); return [r.x, r.y] };
-				const a = m(document.activeElement), b = m(document.querySelector(`+quoted(jack(ref))+`)); const dx = b[0] - a[0], dy = b[1] - a[1];
+				const a = m(document.activeElement), b = m(document.querySelector(`+quoted(jack(ref))+`));
+		const dx = b[0] - a[0], dy = b[1] - a[1];
 				if (Math.abs(dx) > Math.abs(dy)) return dx > 0 ? "R" : "L"; return dy > 0 ? "D" : "U" })()`, &key)
 			b.do(chromedp.KeyEvent(map[string]string{"R": kb.ArrowRight, "L": kb.ArrowLeft, "D": kb.ArrowDown,
 				"U": kb.ArrowUp}[key]))
@@ -245,11 +248,14 @@ func TestLargeBoardInTheBrowser(t *testing.T) {
 func TestQuickHands(t *testing.T) {
 	b := open(t, laptop)
 	b.visit(boathouse + "/wire")
-	throw := `document.querySelector('.throw-switch[data-tag="%s"][data-output="bridged"]').dispatchEvent(new MouseEvent("click", {bubbles: true}));`
+	throw := `document.querySelector('.throw-switch[data-tag="%s"][data-output="bridged"]').` +
+		`dispatchEvent(new MouseEvent("click", {bubbles: true}));`
 	b.eval(`(() => {`+fmt.Sprintf(throw, "A1")+fmt.Sprintf(throw, "A2")+`})()`, nil)
 	b.awaitText(".revision", "revision 3,")
-	b.await("both switches set", `["A1", "A2"].every(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]'))`)
+	b.await("both switches set", `["A1", "A2"].every(tag =>
+		document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]'))`)
 	b.submit("#undo", "2")
 	b.await("the second of them back",
-		`["A1", "A2"].filter(tag => document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]')).length === 1`)
+		`["A1", "A2"].filter(tag =>
+		document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]')).length === 1`)
 }

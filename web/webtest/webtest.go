@@ -38,6 +38,11 @@ func Heading(page string) string {
 	return h
 }
 
+var (
+	inputs  = regexp.MustCompile(`<input class="form-control"[^>]* name="([^"]*)" value="([^"]*)"`)
+	selects = regexp.MustCompile(`(?s)<select class="form-select"[^>]* name="([^"]*)".*?</select>`)
+)
+
 // FormOf reads the fields of a model's form as they stand on its page.
 func FormOf(t *testing.T, s *Site, at string) url.Values {
 	t.Helper()
@@ -45,10 +50,10 @@ func FormOf(t *testing.T, s *Site, at string) url.Values {
 	_, page, _ = strings.Cut(page, `novalidate><input type="hidden" name="command"`)
 	page, _, _ = strings.Cut(page, `id="save-model"`)
 	v := url.Values{}
-	for _, m := range regexp.MustCompile(`<input class="form-control"[^>]* name="([^"]*)" value="([^"]*)"`).FindAllStringSubmatch(page, -1) {
+	for _, m := range inputs.FindAllStringSubmatch(page, -1) {
 		v.Set(m[1], strings.NewReplacer("&#34;", `"`, "&amp;", "&").Replace(m[2]))
 	}
-	for _, m := range regexp.MustCompile(`(?s)<select class="form-select"[^>]* name="([^"]*)".*?</select>`).FindAllStringSubmatch(page, -1) {
+	for _, m := range selects.FindAllStringSubmatch(page, -1) {
 		if chosen := regexp.MustCompile(`<option value="([^"]*)" selected`).FindStringSubmatch(m[0]); chosen != nil {
 			v.Set(m[1], chosen[1])
 		}

@@ -99,7 +99,8 @@ func (n boardNode) write(w *kit.Pen) {
 
 // write draws the connector itself, which is picked to plug a lead.
 func (p boardPort) write(w *kit.Pen) {
-	w.Put(`<g class="jack{}" role="button" tabindex="-1" aria-pressed="false" aria-label="{}" data-ref="{}" data-starts="{}">`,
+	w.Put(`<g class="jack{}" role="button" tabindex="-1" aria-pressed="false" aria-label="{}"`+
+		` data-ref="{}" data-starts="{}">`,
 		kit.When(p.Used, " used"), p.Says, p.Ref, p.Starts)
 	w.Put(`<circle class="hit" cx="{}" cy="{}" r="8"/><circle class="port" cx="{}" cy="{}" r="3.4"/></g>`, p.X,
 		p.Y, p.X, p.Y)
@@ -109,6 +110,7 @@ func (t boardThrow) write(w *kit.Pen) {
 	set := kit.When(t.Set, " set")
 	w.Put(`<g class="throw-switch{}" role="button" tabindex="-1" aria-label="{}" data-tag="{}" data-pair="{}"`+
 		` data-output="{}" data-input="{}">`, set, t.Says, t.Tag, t.Pair, t.Output, t.Input)
-	w.Put(`<rect class="throw{}" x="{}" y="{}" width="{}" height="14"/><text class="throw-name{}" x="{}" y="{}">{}</text></g>`,
+	w.Put(`<rect class="throw{}" x="{}" y="{}" width="{}" height="14"/>`+
+		`<text class="throw-name{}" x="{}" y="{}">{}</text></g>`,
 		set, t.X, t.Y, t.W, set, t.X+t.W/2, t.Y+10, t.Text)
 }
