@@ -9,9 +9,9 @@ type CellChange struct{ Column, Before, After string }
 // by figure.
 func DiffGear(before, after *gear.Model) []CellChange {
 	var changes []CellChange
-	for _, c := range gearColumns {
-		if a, b := c.get(before), c.get(after); a != b {
-			changes = append(changes, CellChange{c.name, a, b})
+	for _, column := range gear.Columns() {
+		if a, b := modelCell(before, column), modelCell(after, column); a != b {
+			changes = append(changes, CellChange{column, a, b})
 		}
 	}
 	return changes

@@ -4,13 +4,16 @@ import (
 	"bytes"
 	"encoding/json"
 	"errors"
+	"fmt"
 	"os"
 	"reflect"
+	"slices"
 	"strings"
 	"testing"
 
 	"github.com/santhosh-tekuri/jsonschema/v6"
 
+	"largo/core/gear"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/demo"
@@ -196,4 +199,119 @@ func seed(f *testing.F, as string) {
 			f.Add(h.file)
 		}
 	}
+}
+
+// The published schema and the tables of entries say the same of each figure: its
+// sort of value, its words, its bounds; neither has one that the other lacks.
+func TestSchemaFollowsTheTables(t *testing.T) {
+	b, err := os.ReadFile("../docs/rig-file.schema.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	var schema map[string]any
+	if err := json.Unmarshal(b, &schema); err != nil {
+		t.Fatal(err)
+	}
+	in := schemaOf{schema}
+	said := map[string]bool{}
+	for _, k := range gear.Kinds {
+		for _, s := range gear.Sections(k) {
+			for _, e := range s.Entries {
+				said[e.Key] = true
+				if is, want := in.at(e.Key), inSchema(e); e.JSON != gear.JSONOther && is != want {
+					t.Errorf("%s is %q in the schema, %q in the table", e.Key, is, want)
+				}
+			}
+		}
+	}
+	// what has a form of its own, and is checked where it is read
+	for _, other := range []string{"id", "kind", "cable.ends", "loudspeaker.impedance", "loudspeaker.response"} {
+		said[other] = true
+	}
+	for _, path := range in.leaves("", in.resolve(in.def("model"))) {
+		if !said[path] {
+			t.Errorf("%s is in the schema, and in no table", path)
+		}
+	}
+}
+
+// inSchema is what the schema has to say of an entry.
+func inSchema(e gear.Entry) string {
+	switch e.JSON {
+	case gear.JSONFigure:
+		return "given"
+	case gear.JSONWords:
+		return fmt.Sprintf("string of %d", e.Most)
+	case gear.JSONYesNo:
+		return "boolean"
+	case gear.JSONWhole:
+		return fmt.Sprintf("integer to %d", e.Most)
+	case gear.JSONOneOf:
+		var words []string
+		for _, o := range e.Offered {
+			words = append(words, o.Value)
+		}
+		slices.Sort(words)
+		return "one of " + strings.Join(words, "|")
+	}
+	return ""
+}
+
+// schemaOf reads a schema by paths.
+type schemaOf struct{ whole map[string]any }
+
+func (s schemaOf) def(name string) map[string]any {
+	return s.whole["$defs"].(map[string]any)[name].(map[string]any)
+}
+
+// resolve follows a reference, but to what a figure is.
+func (s schemaOf) resolve(node map[string]any) map[string]any {
+	if ref, ok := node["$ref"].(string); ok && ref != "#/$defs/given" {
+		return s.def(strings.TrimPrefix(ref, "#/$defs/"))
+	}
+	return node
+}
+
+// at is what the schema says at a path below a model.
+func (s schemaOf) at(path string) string {
+	node := s.def("model")
+	for part := range strings.SplitSeq(path, ".") {
+		properties, _ := s.resolve(node)["properties"].(map[string]any)
+		next, ok := properties[part].(map[string]any)
+		if !ok {
+			return "nothing"
+		}
+		node = next
+	}
+	node = s.resolve(node)
+	switch {
+	case node["$ref"] == "#/$defs/given":
+		return "given"
+	case node["enum"] != nil:
+		var words []string
+		for _, w := range node["enum"].([]any) {
+			words = append(words, fmt.Sprint(w))
+		}
+		slices.Sort(words)
+		return "one of " + strings.Join(words, "|")
+	case node["type"] == "string":
+		return fmt.Sprintf("string of %v", node["maxLength"])
+	case node["type"] == "integer":
+		return fmt.Sprintf("integer to %v", node["maximum"])
+	}
+	kind, _ := node["type"].(string)
+	return kind
+}
+
+// leaves are the paths of all that is no object with properties of its own.
+func (s schemaOf) leaves(path string, node map[string]any) []string {
+	properties, _ := node["properties"].(map[string]any)
+	if properties == nil {
+		return []string{path}
+	}
+	var all []string
+	for name, next := range properties {
+		all = append(all, s.leaves(strings.TrimPrefix(path+"."+name, "."), s.resolve(next.(map[string]any)))...)
+	}
+	return all
 }

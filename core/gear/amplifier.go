@@ -363,33 +363,11 @@ func (a Amplifier) VoltageGain() reckon.Figure {
 
 func (a Amplifier) check() fault.List {
 	var l fault.List
-	if a.Channels < 1 || a.Channels > mostChannels {
-		l.Add("channels", "%d channels cannot be right: give 1 to %d.", a.Channels, mostChannels)
-	}
 	if len(a.Ratings) > 60 {
 		l.Add("ratings", "%d ratings are more than any sheet has; keep at most 60.", len(a.Ratings))
 		return l
 	}
-	within(&l, "least", "A least load", a.Least, 0.5, 64)
-	within(&l, "bridging.least", "A least bridged load", a.Bridging.Least, 1, 128)
-	within(&l, "gain", "A gain", a.Gain, 0, 60)
-	within(&l, "sensitivity", "An input sensitivity", a.Sensitivity, 0.05, 20)
-	within(&l, "sensitivityLoad", "The load of the sensitivity", a.SensLoad, 0.5, 64)
-	within(&l, "outputImpedance", "An output impedance", a.OutputZ, 0, 4)
-	l.CheckName("class", "The class", a.Class, 12, false)
-	within(&l, "damping", "A damping factor", a.Damping, 1, 20000)
-	within(&l, "dampingLoad", "The load of the damping factor", a.DampingLoad, 0.5, 64)
-	within(&l, "dampingAt", "The frequency of the damping factor", a.DampingAt, 1, 20000)
-	within(&l, "supply", "A supply voltage", a.Supply, 50, 500)
-	within(&l, "together", "The power of all channels", a.Together, 20, 100000)
-	within(&l, "largestOut", "A largest output voltage", a.LargestOut, 5, 400)
-	checkAnswer(&l, "relay", a.Relay)
-	a.Sockets.check(&l)
-	for field, answer := range map[string]Answer{"bridging.switch": a.Bridging.Switch,
-		"bridging.common": a.Bridging.Common, "bridging.inverted": a.Bridging.Inverted, "limits": a.Limits} {
-		checkAnswer(&l, field, answer)
-	}
-	within(&l, "bridging.between", "A reading between the minus terminals", a.Bridging.Between, 0, 100e6)
+	l.AddAll("", checkRows(&a, powerRows, gainRows, outputRows, bridgingRows, ampSocketRows))
 	if j := a.Bridging.Joined(); a.Bridging.Common != "" && j != a.Bridging.Common {
 		l.Add("bridging.common", "The reading of %s says %s, and the answer beside it says %s. Near 0 Ω they are joined; "+
 			"keep one of the two.", a.Bridging.Between, j, a.Bridging.Common)
@@ -399,9 +377,6 @@ func (a Amplifier) check() fault.List {
 			func(port string) bool { return port == "out "+name }) {
 			l.Add("bridging.pairs", "%.20q is no pair of its channels; write them as A+B, C+D.", name)
 		}
-	}
-	if m := a.Bridging.Manual; m != "" && m != ManualAllows && m != ManualForbids {
-		l.Add("bridging.manual", "The manual allows or forbids bridging; %q is neither.", m)
 	}
 	for i, r := range a.Ratings {
 		l.AddAll(fmt.Sprintf("ratings[%d]", i), r.check())
@@ -465,4 +440,125 @@ func (a Amplifier) checkRise(l *fault.List) {
 			}
 		}
 	}
+}
+
+// amplifierSheet is what is known of an amplifier.
+var amplifierSheet = []Section{
+	{Title: "Power", Entries: lift("amplifier", "", theAmplifier, powerRows)},
+	{Title: "Gain", Note: "One of the two is enough. A sensitivity counts only with its load.",
+		Entries: lift("amplifier", "", theAmplifier, gainRows)},
+	{Title: "Output", Note: "Output impedance, or damping factor with its load and frequency.",
+		Entries: lift("amplifier", "", theAmplifier, outputRows)},
+	{Title: "Its sockets", Entries: lift("amplifier", "", theAmplifier, ampSocketRows)},
+	{Title: "May it be bridged?",
+		Note: "The ohmmeter check shows whether the minus terminals are joined inside. That is needed for a bridge made " +
+			"by hand, and not enough on its own.",
+		Steps: []string{"Switch the amplifier off.", "Pull its mains plug, and all leads from its outputs.",
+			"Wait a minute. Set a meter to ohms and touch its leads together: that is its zero.",
+			"Hold one lead to the minus terminal of channel A, the other to that of channel B.",
+			"Enter what it reads. Near 0 Ω they are joined; open, or some ohms, they are not."},
+		Entries: lift("amplifier", "", theAmplifier, bridgingRows)},
+}
+
+func theAmplifier(m *Model) *Amplifier { return m.Amplifier }
+
+var ampSocketRows = socketRows(func(a *Amplifier) *Sockets { return &a.Sockets },
+	"Inputs", "Speaker outputs", "Inputs balanced")
+
+var powerRows = []row[Amplifier]{
+	count("channels", "channels", "Channels", "channels", 1, mostChannels, func(a *Amplifier) *int { return &a.Channels }),
+	ratingsRow,
+	figure("least", "least_ohm", "Least load a channel", "as on its back",
+		"A least load", 0.5, 64, func(a *Amplifier) *ohms { return &a.Least }),
+	figure("supply", "rated_at_v", "Rated at a supply of", "as 230 V",
+		"A supply voltage", 50, 500, func(a *Amplifier) *volts { return &a.Supply }),
+	figure("together", "together_w", "All channels together", "W, where they share a supply",
+		"The power of all channels", 20, 100000, func(a *Amplifier) *watts { return &a.Together }),
+	figure("largestOut", "largest_out_v", "Largest output", "V rms of one channel",
+		"A largest output voltage", 5, 400, func(a *Amplifier) *volts { return &a.LargestOut }),
+	words("class", "class", "Class", "as AB, H, D", "The class", 12, func(a *Amplifier) *string { return &a.Class }),
+}
+
+var gainRows = []row[Amplifier]{
+	figure("gain", "gain_db", "Gain", "dB", "A gain", 0, 60, func(a *Amplifier) *decibels { return &a.Gain }),
+	figure("sensitivity", "sensitivity_v", "Input sensitivity", "as 1 V or 775 mV",
+		"An input sensitivity", 0.05, 20, func(a *Amplifier) *volts { return &a.Sensitivity }),
+	figure("sensitivityLoad", "sensitivity_load_ohm", "stated for", "Ω",
+		"The load of the sensitivity", 0.5, 64, func(a *Amplifier) *ohms { return &a.SensLoad }),
+	answer("limits", "limiters", "Has limiters of its own", func(a *Amplifier) *Answer { return &a.Limits }),
+}
+
+var outputRows = []row[Amplifier]{
+	figure("outputImpedance", "output_ohm", "Output impedance", "Ω",
+		"An output impedance", 0, 4, func(a *Amplifier) *ohms { return &a.OutputZ }),
+	figure("damping", "damping", "Damping factor", "",
+		"A damping factor", 1, 20000, func(a *Amplifier) *ratios { return &a.Damping }),
+	figure("dampingLoad", "damping_load_ohm", "into", "Ω",
+		"The load of the damping factor", 0.5, 64, func(a *Amplifier) *ohms { return &a.DampingLoad }),
+	figure("dampingAt", "damping_at_hz", "at", "Hz",
+		"The frequency of the damping factor", 1, 20000, func(a *Amplifier) *hertz { return &a.DampingAt }),
+	answer("relay", "relay", "Muting relay at its outputs", func(a *Amplifier) *Answer { return &a.Relay }),
+}
+
+var bridgingRows = []row[Amplifier]{
+	figure("bridging.between", "bridge_between_ohm", "Reading, minus to minus", "as 0.1 Ω [measured], or 10 Mohm for open",
+		"A reading between the minus terminals", 0, 100e6, func(a *Amplifier) *ohms { return &a.Bridging.Between }),
+	answer("bridging.common", "bridge_common", "or: minus terminals joined",
+		func(a *Amplifier) *Answer { return &a.Bridging.Common }),
+	answer("bridging.switch", "bridge_switch", "Bridge switch", func(a *Amplifier) *Answer { return &a.Bridging.Switch }),
+	choice("bridging.manual", "bridge_manual", "The manual", func(a *Amplifier) *string { return &a.Bridging.Manual },
+		checkManual, Option{"", "says nothing"}, Option{ManualAllows, "allows it"}, Option{ManualForbids, "forbids it"}),
+	pairsRow,
+	answer("bridging.inverted", "bridge_inverted", "Second channel inverted inside",
+		func(a *Amplifier) *Answer { return &a.Bridging.Inverted }),
+	figure("bridging.least", "bridge_least_ohm", "Least bridged load", "Ω",
+		"A least bridged load", 1, 128, func(a *Amplifier) *ohms { return &a.Bridging.Least }),
+}
+
+func checkManual(l *fault.List, field, manual string) {
+	if manual != "" && manual != ManualAllows && manual != ManualForbids {
+		l.Add(field, "The manual allows or forbids bridging; %q is neither.", manual)
+	}
+}
+
+// ratingsRow is the power table, one rating a line or as a sheet prints it, which
+// also tells the channels.
+var ratingsRow = row[Amplifier]{
+	is: Entry{Key: "ratings", Column: "ratings", Label: "Ratings, as the sheet prints them", Form: Lines,
+		Hint: "as 2 x 700 W into 4 ohm, bridged 1400 W into 8 ohm; words: one driven, all driven, burst"},
+	typed: func(a *Amplifier) string { return strings.Join(a.ratingLines(), "\n") },
+	read: func(a *Amplifier, s string) error {
+		sheet, err := ParseSheet(s)
+		a.Ratings, a.Channels = sheet.Ratings, max(a.Channels, sheet.Channels)
+		return err
+	},
+	cell: func(a *Amplifier) string { return strings.Join(a.ratingLines(), "; ") },
+	fill: func(a *Amplifier, s string) error {
+		sheet, err := ParseSheet(s)
+		a.Ratings = sheet.Ratings
+		return err
+	},
+	check: func(*Amplifier, *fault.List) {},
+}
+
+func (a *Amplifier) ratingLines() []string {
+	lines := make([]string, len(a.Ratings))
+	for i, r := range a.Ratings {
+		lines[i] = r.Line()
+	}
+	return lines
+}
+
+// pairsRow names the pairs of channels that bridge.
+var pairsRow = row[Amplifier]{
+	is: Entry{Key: "bridging.pairs", Column: "bridge_pairs", Label: "Pairs that bridge",
+		Hint: "as A+B, C+D; empty: all"},
+	typed: func(a *Amplifier) string { return strings.Join(a.Bridging.Pairs, ", ") },
+	read: func(a *Amplifier, s string) error {
+		a.Bridging.Pairs = strings.FieldsFunc(strings.ToUpper(s), func(r rune) bool { return r == ',' || r == ' ' })
+		return nil
+	},
+	cell:  func(a *Amplifier) string { return strings.Join(a.Bridging.Pairs, " ") },
+	fill:  func(a *Amplifier, s string) error { a.Bridging.Pairs = strings.Fields(s); return nil },
+	check: func(*Amplifier, *fault.List) {},
 }

@@ -1,6 +1,8 @@
 package gear
 
 import (
+	"strconv"
+
 	"largo/core/fault"
 	"largo/core/unit"
 )
@@ -62,14 +64,10 @@ func (c Cable) check() fault.List {
 	if !known {
 		l.Add("sort", "%.30q is no sort of lead; it is one of microphone, instrument, speaker, mains or data.", c.Sort)
 	}
-	checkConnector(&l, "endA", c.Ends[0])
-	checkConnector(&l, "endB", c.Ends[1])
-	within(&l, "length", "A lead", c.Length, 0.1, 500)
-	within(&l, "area", "A conductor", c.Area, 0.05, 50)
+	l.AddAll("", checkRows(&c, cableRows))
 	if c.Poles != 0 && c.Poles != 2 && c.Poles != 4 && c.Poles != 8 {
 		l.Add("poles", "A speaker lead has 2, 4 or 8 conductors, not %d.", c.Poles)
 	}
-	checkAnswer(&l, "joinedMinus", c.JoinedMinus)
 	return l
 }
 
@@ -81,14 +79,43 @@ type StageBox struct {
 	Length  unit.Given[unit.Metre] `json:"length,omitzero"`
 }
 
-func (s StageBox) check() fault.List {
-	var l fault.List
-	if s.Lines < 1 || s.Lines > 128 {
-		l.Add("lines", "%d lines cannot be right: give 1 to 128.", s.Lines)
-	}
-	if s.Returns < 0 || s.Returns > 128 {
-		l.Add("returns", "%d returns cannot be right: give 0 to 128.", s.Returns)
-	}
-	within(&l, "length", "A multicore", s.Length, 0.5, 500)
-	return l
+func (s StageBox) check() fault.List { return checkRows(&s, stageBoxRows) }
+
+var cableSheet = []Section{{Title: "The lead",
+	Entries: lift("cable", "", func(m *Model) *Cable { return m.Cable }, cableRows)}}
+
+var cableRows = []row[Cable]{
+	choice("sort", "cable_sort", "Made for", func(c *Cable) *CableSort { return &c.Sort }, nil,
+		options("", CableSorts)[1:]...),
+	socket("endA", "end_a", "Plug at the output", func(c *Cable) *Connector { return &c.Ends[0] }).apart(),
+	socket("endB", "end_b", "Plug at the input", func(c *Cable) *Connector { return &c.Ends[1] }).apart(),
+	figure("length", "length_m", "Length", "m or ft", "A lead", 0.1, 500, func(c *Cable) *metres { return &c.Length }),
+	figure("area", "area_mm2", "Conductor", "as 2.5 mm² or 12 AWG", "A conductor", 0.05, 50,
+		func(c *Cable) *areas { return &c.Area }),
+	polesRow().apart(),
+	answer("joinedMinus", "lead_joined_minus", "Its minus conductors are one",
+		func(c *Cable) *Answer { return &c.JoinedMinus }),
+}
+
+// polesRow is the conductors of a speaker lead, of which there are only some
+// numbers.
+func polesRow() row[Cable] {
+	r := countOrNone("poles", "poles", "Conductors of a speaker lead", "conductors", 0, 8,
+		func(c *Cable) *int { return &c.Poles })
+	r.is.Form = OneOfAll
+	r.is.Offered = []Option{{"0", "not known"}, {"2", "2"}, {"4", "4"}, {"8", "8"}}
+	r.typed = func(c *Cable) string { return strconv.Itoa(c.Poles) }
+	r.check = func(*Cable, *fault.List) {}
+	return r
+}
+
+var stageBoxSheet = []Section{{Title: "Lines",
+	Entries: lift("stageBox", "", func(m *Model) *StageBox { return m.StageBox }, stageBoxRows)}}
+
+var stageBoxRows = []row[StageBox]{
+	count("lines", "lines", "Lines to the desk", "lines", 1, 128, func(s *StageBox) *int { return &s.Lines }),
+	countOrNone("returns", "returns", "Returns from the desk", "returns", 0, 128,
+		func(s *StageBox) *int { return &s.Returns }),
+	figure("length", "multicore_m", "Length", "m or ft", "A multicore", 0.5, 500,
+		func(s *StageBox) *metres { return &s.Length }),
 }

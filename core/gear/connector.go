@@ -44,10 +44,14 @@ type Sockets struct {
 	Balanced Answer    `json:"balanced,omitempty"`
 }
 
-func (s Sockets) check(l *fault.List) {
-	checkConnector(l, "sockets.in", s.In)
-	checkConnector(l, "sockets.out", s.Out)
-	checkAnswer(l, "sockets.balanced", s.Balanced)
+// socketRows are the sockets of a part, by their names on its form; what has no
+// name stands on none.
+func socketRows[P any](of func(*P) *Sockets, in, out, balanced string) []row[P] {
+	return []row[P]{
+		socket("sockets.in", "socket_in", in, func(p *P) *Connector { return &of(p).In }),
+		socket("sockets.out", "socket_out", out, func(p *P) *Connector { return &of(p).Out }),
+		answer("sockets.balanced", "balanced", balanced, func(p *P) *Answer { return &of(p).Balanced }),
+	}
 }
 
 func checkConnector(l *fault.List, field string, c Connector) {

@@ -303,17 +303,10 @@ func (m Model) Port(name string) (Port, bool) {
 // Check faults figures that cannot be, each at its field.
 func (m Model) Check() error {
 	var l fault.List
-	l.CheckName("maker", "The maker", m.Maker, 60, true)
-	l.CheckName("name", "The name", m.Name, 60, true)
+	l.AddAll("", checkRows(&m, identityRows))
 	l.CheckName("id", "The id", m.ID, 80, true)
-	l.CheckName("source", "The source", m.Source, 200, false)
-	l.CheckName("note", "The note", m.Note, 400, false)
-	l.CheckName("wake.proof", "What is seen when it is up", m.Wake.Proof, 200, false)
-	l.CheckName("wake.switch", "Where its switch is", m.Wake.Switch, 80, false)
-	l.CheckName("wake.shutdown", "Its own shutdown", m.Wake.Shutdown, 200, false)
-	within(&l, "wake.settle", "The settle time", m.Wake.Settle, 0, 1800)
-	within(&l, "wake.drain", "The drain time", m.Wake.Drain, 0, 1800)
-	within(&l, "hire", "A price of hire", m.Hire, 0, 1e6)
+	l.AddAll("wake", checkRows(&m.Wake, wakeRows))
+	l.AddAll("", checkRows(&m, hireRows))
 	l.AddAll("intake", m.Intake.check())
 	l.AddAll("body", m.Body.check())
 	if !slices.Contains(Kinds, m.Kind) {

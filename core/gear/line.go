@@ -2,6 +2,8 @@ package gear
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
 	"largo/core/fault"
 )
@@ -65,15 +67,7 @@ func orXLR(c Connector) Connector {
 	return c
 }
 
-func (d DI) check() fault.List {
-	var l fault.List
-	if d.Channels < 1 || d.Channels > mostChannels {
-		l.Add("channels", "%d channels cannot be right: give 1 to %d.", d.Channels, mostChannels)
-	}
-	checkPhantom(&l, "phantom", d.Phantom)
-	d.Sockets.check(&l)
-	return l
-}
+func (d DI) check() fault.List { return checkRows(&d, diRows) }
 
 func (m Mixer) ports() []Port {
 	ports := make([]Port, 0, m.Inputs+len(m.Outputs))
@@ -114,34 +108,19 @@ func outlets(outs []Outlet) []Port {
 }
 
 func (m Mixer) check() fault.List {
-	var l fault.List
-	checkInputs(&l, m.Inputs)
-	if m.LineIn < 0 || m.LineIn > 128 {
-		l.Add("lineInputs", "%d line inputs cannot be right: give 0 to 128.", m.LineIn)
-	}
+	l := checkRows(&m, mixerRows)
 	l.AddAll("", checkOutlets(m.Outputs))
-	checkAnswer(&l, "phantom", m.Phantom)
-	m.Sockets.check(&l)
 	return l
 }
 
 func (p Processor) check() fault.List {
-	var l fault.List
-	checkInputs(&l, p.Inputs)
+	l := checkRows(&p, processorRows)
 	outs := make([]Outlet, len(p.Outputs))
 	for i, name := range p.Outputs {
 		outs[i] = Outlet{Name: name, Signal: Line}
 	}
 	l.AddAll("", checkOutlets(outs))
-	checkAnswer(&l, "limits", p.Limits)
-	p.Sockets.check(&l)
 	return l
-}
-
-func checkInputs(l *fault.List, n int) {
-	if n < 1 || n > 128 {
-		l.Add("inputs", "%d inputs cannot be right: give 1 to 128.", n)
-	}
 }
 
 func checkOutlets(outs []Outlet) fault.List {
@@ -170,4 +149,86 @@ func checkAnswer(l *fault.List, field string, a Answer) {
 	if a != "" && a != Yes && a != No {
 		l.Add(field, "%q is neither yes nor no.", a)
 	}
+}
+
+// mixerSheet is what is known of a desk; its outputs stand among its own rows.
+var mixerSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
+	lift("mixer", "", theMixer, mixerRows[:3]),
+	lift("mixer", "", itself, outputRowsOf("name, then its level and what is known of it: main L, line, 3-pin "+
+		"XLR, balanced")),
+	lift("mixer", "", theMixer, mixerRows[3:]))}}
+
+func theMixer(m *Model) *Mixer { return m.Mixer }
+
+var mixerRows = append([]row[Mixer]{
+	count("inputs", "inputs", "Microphone inputs", "inputs", 1, 128, func(m *Mixer) *int { return &m.Inputs }),
+	countOrNone("lineInputs", "line_inputs", "Line inputs", "line inputs", 0, 128,
+		func(m *Mixer) *int { return &m.LineIn }),
+	answer("phantom", "gives_phantom", "Gives phantom power", func(m *Mixer) *Answer { return &m.Phantom }),
+}, socketRows(func(m *Mixer) *Sockets { return &m.Sockets }, "Input sockets", "", "Inputs balanced")...)
+
+var processorSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
+	lift("processor", "", theProcessor, processorRows[:1]),
+	lift("processor", "", itself, outputRowsOf("a name each: sub L")),
+	lift("processor", "", theProcessor, processorRows[1:]))}}
+
+func theProcessor(m *Model) *Processor { return m.Processor }
+
+var processorRows = append([]row[Processor]{
+	count("inputs", "inputs", "Inputs", "inputs", 1, 128, func(p *Processor) *int { return &p.Inputs }),
+	answer("limits", "limiters", "Has limiters that can be set", func(p *Processor) *Answer { return &p.Limits }),
+}, socketRows(func(p *Processor) *Sockets { return &p.Sockets }, "Input sockets", "Output sockets", "Balanced")...)
+
+var sourceSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
+	lift("feed", "", itself,
+		outputRowsOf("name, then its level and what is known of it: out, microphone, 3-pin XLR, balanced, needs it")),
+	lift("feed", "", func(m *Model) *Source { return m.Feed }, []row[Source]{
+		yesNo("powered", "powered", "Has a switch or supply", func(s *Source) *bool { return &s.Powered }),
+	}))}}
+
+var diSheet = []Section{{Title: "Connectors", Entries: lift("di", "", func(m *Model) *DI { return m.DI }, diRows)}}
+
+var diRows = append([]row[DI]{
+	count("channels", "di_channels", "Channels", "channels", 1, mostChannels, func(d *DI) *int { return &d.Channels }),
+	choice("phantom", "di_phantom", "Phantom power", func(d *DI) *Phantom { return &d.Phantom }, checkPhantom,
+		options("not known", Phantoms)...),
+}, socketRows(func(d *DI) *Sockets { return &d.Sockets }, "Input", "Output", "")...)
+
+// outputRowsOf is the list of outputs of a model, with what is said beside its
+// field; what they may be their part checks.
+func outputRowsOf(hint string) []row[Model] {
+	lines := func(m *Model, between string) []string {
+		var list []string
+		for _, o := range m.Outlets() {
+			parts := o.Parts()
+			if m.Processor != nil && between == ", " {
+				parts = parts[:1]
+			}
+			list = append(list, strings.Join(parts, between))
+		}
+		return list
+	}
+	parse := func(m *Model, s, end, between string) error {
+		var outs []Outlet
+		for line := range strings.SplitSeq(s, end) {
+			if strings.TrimSpace(line) == "" {
+				continue
+			}
+			o, err := ParseOutlet(strings.Split(strings.TrimSpace(line), between))
+			if err != nil {
+				return err
+			}
+			outs = append(outs, o)
+		}
+		m.SetOutlets(outs)
+		return nil
+	}
+	return []row[Model]{{
+		is:    Entry{Key: "outputs", Column: "outputs", Label: "Outputs, one a line", Hint: hint, Form: Lines},
+		typed: func(m *Model) string { return strings.Join(lines(m, ", "), "\n") },
+		read:  func(m *Model, s string) error { return parse(m, s, "\n", ",") },
+		cell:  func(m *Model) string { return strings.Join(lines(m, ":"), "; ") },
+		fill:  func(m *Model, s string) error { return parse(m, s, ";", ":") },
+		check: func(*Model, *fault.List) {},
+	}}
 }

@@ -2,6 +2,7 @@ package gear
 
 import (
 	"fmt"
+	"strings"
 
 	"largo/core/fault"
 	"largo/core/reckon"
@@ -264,12 +265,7 @@ func origin(said string) string {
 func (s *Loudspeaker) check() fault.List {
 	var l fault.List
 	l.AddAll("", s.Drive.check())
-	within(&l, "maxSPL", "A largest level", s.MaxSPL, 90, 160)
-	within(&l, "inputClip", "An input clip level", s.InputClip, -20, 40)
-	within(&l, "low", "The low end of a band", s.Low, 5, 20000)
-	within(&l, "high", "The high end of a band", s.High, 20, 40000)
-	checkAnswer(&l, "joinedMinus", s.JoinedMinus)
-	s.Sockets.check(&l)
+	l.AddAll("", checkRows(s, boxRows, wayRows, activeRows, boxSocketRows))
 	l.AddAll("response", s.Response.check("The response", -100, 200))
 	switch {
 	case len(s.Ways) == 1 || len(s.Ways) > mostWays:
@@ -287,46 +283,17 @@ func (s *Loudspeaker) check() fault.List {
 
 func (s *Drive) check() fault.List {
 	var l fault.List
-	within(&l, "nominal", "A nominal impedance", s.Nominal, 1, 64)
-	within(&l, "least", "A least impedance", s.Least, 0.5, 64)
-	within(&l, "continuous", "A continuous power", s.Continuous, 5, 5000)
-	within(&l, "programme", "A programme power", s.Programme, 10, 10000)
-	within(&l, "peak", "A peak power", s.Peak, 20, 20000)
-	within(&l, "bare", "A power", s.Bare, 20, 20000)
-	within(&l, "crest", "A crest factor", s.Crest, 3, 20)
-	within(&l, "sensitivity", "A sensitivity", s.Sensitivity, 70, 125)
-	within(&l, "highPass", "A high-pass", s.HighPass, 10, 20000)
+	l.AddAll("", checkRows(s, driveRows))
 	if z, known := s.Least.Get(); known && z > s.Nominal.Or(z)*1.001 {
 		l.Add("least", "The least impedance, %s, is above the nominal %s.", z, s.Nominal.Or(0))
 	}
 	rising(&l, "programme", "programme", s.Programme, "continuous", s.Continuous)
 	rising(&l, "peak", "peak", s.Peak, "programme", s.Programme)
 	rising(&l, "peak", "peak", s.Peak, "continuous", s.Continuous)
-	if s.Standard != "" {
-		l.CheckName("standard", "The standard", s.Standard, 40, true)
-	}
-	if s.SensitivityRef != "" && s.SensitivityRef != OneWatt && s.SensitivityRef != TwoPointEight {
-		l.Add("sensitivityRef", "A sensitivity is for %s or %s, not %q.", OneWatt, TwoPointEight, s.SensitivityRef)
-	}
-	checkAnswer(&l, "blocked", s.Blocked)
 	l.AddAll("impedance", s.Impedance.check("The impedance", 0.1, 2000))
 	if s.Driver != nil {
-		l.AddAll("driver", s.Driver.check())
+		l.AddAll("driver", checkRows(s.Driver, coneRows))
 	}
-	return l
-}
-
-func (d Driver) check() fault.List {
-	var l fault.List
-	within(&l, "re", "A DC resistance", d.Re, 0.3, 64)
-	within(&l, "resonance", "A resonance", d.Resonance, 5, 5000)
-	within(&l, "qms", "A Qms", d.Qms, 0.1, 50)
-	within(&l, "qes", "A Qes", d.Qes, 0.05, 20)
-	within(&l, "inductanceMH", "An inductance", d.Inductance, 0, 20)
-	within(&l, "coilJK", "A heat capacity", d.CoilJK, 1, 5000)
-	within(&l, "coilKW", "A thermal resistance", d.CoilKW, 0.01, 10)
-	within(&l, "frameJK", "A heat capacity", d.FrameJK, 50, 50000)
-	within(&l, "frameKW", "A thermal resistance", d.FrameKW, 0.01, 10)
 	return l
 }
 
@@ -336,4 +303,175 @@ func rising(l *fault.List, field, what string, high unit.Given[unit.Watt], than 
 	if known1 && known2 && h < w {
 		l.Add(field, "The %s power, %s, is below the %s power, %s.", what, h, than, w)
 	}
+}
+
+// loudspeakerSheet is what is known of a box.
+var loudspeakerSheet = []Section{
+	{Title: "Kind of box", Entries: lift("loudspeaker", "", theBox, boxRows)},
+	{Title: "Passive box", Entries: lift("loudspeaker", "", theDrive, driveRows)},
+	{Title: "Ways with a channel of their own",
+		Note: "Of a box that is driven by several channels, by pair of poles: the first line is 1±. Leave empty for a " +
+			"box with one.",
+		Entries: lift("loudspeaker", "", theBox, wayRows)},
+	{Title: "Its cone, by the small-signal figures",
+		Note:    "Of the driver in this box; together they give the impedance over frequency where no curve was measured.",
+		Entries: lift("loudspeaker.driver", "driver.", theDrive, onDriver(coneRows))},
+	{Title: "Active box", Entries: lift("loudspeaker", "", theBox, activeRows)},
+	{Title: "Its sockets", Entries: lift("loudspeaker", "", theBox, boxSocketRows)},
+}
+
+func theBox(m *Model) *Loudspeaker { return m.Loudspeaker }
+
+func theDrive(m *Model) *Drive { return &m.Loudspeaker.Drive }
+
+var boxSocketRows = socketRows(func(s *Loudspeaker) *Sockets { return &s.Sockets },
+	"Input", "Link-through, where it is another", "Input balanced")
+
+var boxRows = []row[Loudspeaker]{
+	yesNo("active", "active", "Active, with amplifiers inside", func(s *Loudspeaker) *bool { return &s.Active }),
+	yesNo("sub", "sub", "Low end only", func(s *Loudspeaker) *bool { return &s.Sub }),
+	yesNo("link", "link", "Link-through", func(s *Loudspeaker) *bool { return &s.Link }),
+	yesNo("vented", "vented", "Ported", func(s *Loudspeaker) *bool { return &s.Vented }),
+	yesNo("transformer", "transformer", "Fed through a 70 or 100 V transformer",
+		func(s *Loudspeaker) *bool { return &s.Transformer }),
+	figure("low", "low_hz", "Band from", "Hz", "The low end of a band", 5, 20000,
+		func(s *Loudspeaker) *hertz { return &s.Low }),
+	figure("high", "high_hz", "to", "Hz", "The high end of a band", 20, 40000,
+		func(s *Loudspeaker) *hertz { return &s.High }),
+}
+
+// driveRows are those of a box with one way, and of each way of another.
+var driveRows = []row[Drive]{
+	figure("nominal", "nominal_ohm", "Nominal impedance", "Ω",
+		"A nominal impedance", 1, 64, func(d *Drive) *ohms { return &d.Nominal }),
+	figure("least", "least_z_ohm", "Least impedance", "Ω",
+		"A least impedance", 0.5, 64, func(d *Drive) *ohms { return &d.Least }),
+	figure("continuous", "continuous_w", "Continuous power", "W",
+		"A continuous power", 5, 5000, func(d *Drive) *watts { return &d.Continuous }),
+	choice("standard", "standard", "rated under", func(d *Drive) *string { return &d.Standard },
+		checkStandard, options("not said", Standards)...).orOther(mostStandard),
+	figure("crest", "crest_db", "Crest factor of the test", "dB; 6 where nothing is said",
+		"A crest factor", 3, 20, func(d *Drive) *decibels { return &d.Crest }),
+	figure("programme", "programme_w", "Programme power", "W",
+		"A programme power", 10, 10000, func(d *Drive) *watts { return &d.Programme }),
+	figure("peak", "peak_w", "Peak power", "W",
+		"A peak power", 20, 20000, func(d *Drive) *watts { return &d.Peak }),
+	figure("bare", "bare_w", "Watts without a word", "taken as peak",
+		"A power", 20, 20000, func(d *Drive) *watts { return &d.Bare }),
+	figure("sensitivity", "sensitivity_db", "Sensitivity at 1 m", "dB",
+		"A sensitivity", 70, 125, func(d *Drive) *decibels { return &d.Sensitivity }),
+	choice("sensitivityRef", "sensitivity_for", "for", func(d *Drive) *string { return &d.SensitivityRef },
+		checkReference, options("not said", []string{OneWatt, TwoPointEight})...),
+	figure("highPass", "high_pass_hz", "High-pass its maker asks for", "Hz",
+		"A high-pass", 10, 20000, func(d *Drive) *hertz { return &d.HighPass }),
+	answer("blocked", "blocked", "A capacitor stands in its feed", func(d *Drive) *Answer { return &d.Blocked }),
+}
+
+// mostStandard is how many characters name a standard.
+const mostStandard = 40
+
+func checkStandard(l *fault.List, field, standard string) {
+	if standard != "" {
+		l.CheckName(field, "The standard", standard, mostStandard, true)
+	}
+}
+
+func checkReference(l *fault.List, field, ref string) {
+	if ref != "" && ref != OneWatt && ref != TwoPointEight {
+		l.Add(field, "A sensitivity is for %s or %s, not %q.", OneWatt, TwoPointEight, ref)
+	}
+}
+
+var wayRows = []row[Loudspeaker]{
+	{
+		is: Entry{Key: "ways", Column: "ways", Label: "Ways, one a line", Form: Lines,
+			Hint: "as low: 8 ohm, least 6.4 ohm, 400 W, 97 dB; words: programme, peak, high-pass, capacitor"},
+		typed: func(s *Loudspeaker) string { return strings.Join(s.wayLines(), "\n") },
+		read: func(s *Loudspeaker, text string) (err error) {
+			s.Ways, err = ParseWays(text, s.Ways)
+			return err
+		},
+		cell: func(s *Loudspeaker) string { return strings.Join(s.wayLines(), "; ") },
+		fill: func(s *Loudspeaker, text string) (err error) {
+			s.Ways, err = ParseWays(strings.ReplaceAll(text, ";", "\n"), nil)
+			return err
+		},
+		check: func(*Loudspeaker, *fault.List) {},
+	},
+	answer("joinedMinus", "joined_minus", "Its ways share one minus",
+		func(s *Loudspeaker) *Answer { return &s.JoinedMinus }),
+}
+
+func (s *Loudspeaker) wayLines() []string {
+	lines := make([]string, len(s.Ways))
+	for i, w := range s.Ways {
+		lines[i] = w.Line()
+	}
+	return lines
+}
+
+var coneRows = []row[Driver]{
+	figure("re", "driver_re_ohm", "DC resistance", "Ω", "A DC resistance", 0.3, 64,
+		func(d *Driver) *ohms { return &d.Re }),
+	figure("resonance", "driver_fs_hz", "Resonance in the box", "Hz", "A resonance", 5, 5000,
+		func(d *Driver) *hertz { return &d.Resonance }),
+	figure("qms", "driver_qms", "Qms", "", "A Qms", 0.1, 50, func(d *Driver) *ratios { return &d.Qms }),
+	figure("qes", "driver_qes", "Qes", "", "A Qes", 0.05, 20, func(d *Driver) *ratios { return &d.Qes }),
+	figureIn("", parseMillihenry, "inductanceMH", "driver_le_mh", "Inductance", "mH", "An inductance", 0, 20,
+		func(d *Driver) *ratios { return &d.Inductance }),
+	figure("coilJK", "coil_j_per_k", "", "", "A heat capacity", 1, 5000, func(d *Driver) *ratios { return &d.CoilJK }),
+	figure("coilKW", "coil_k_per_w", "", "", "A thermal resistance", 0.01, 10,
+		func(d *Driver) *ratios { return &d.CoilKW }),
+	figure("frameJK", "frame_j_per_k", "", "", "A heat capacity", 50, 50000,
+		func(d *Driver) *ratios { return &d.FrameJK }),
+	figure("frameKW", "frame_k_per_w", "", "", "A thermal resistance", 0.01, 10,
+		func(d *Driver) *ratios { return &d.FrameKW }),
+}
+
+// onDriver makes rows of a driver rows of what it drives: the driver is there only
+// while one of its figures is.
+func onDriver(rows []row[Driver]) []row[Drive] {
+	of := func(d *Drive) *Driver {
+		if d.Driver == nil {
+			return &Driver{}
+		}
+		return d.Driver
+	}
+	put := func(set func(*Driver, string) error) func(*Drive, string) error {
+		return func(d *Drive, s string) error {
+			own := *of(d)
+			err := set(&own, s)
+			if d.Driver = &own; own == (Driver{}) {
+				d.Driver = nil
+			}
+			return err
+		}
+	}
+	out := make([]row[Drive], len(rows))
+	for i, r := range rows {
+		out[i] = row[Drive]{is: r.is,
+			typed: func(d *Drive) string { return r.typed(of(d)) }, read: put(r.read),
+			cell: func(d *Drive) string { return r.cell(of(d)) }, fill: put(r.fill)}
+	}
+	return out
+}
+
+// parseMillihenry reads an inductance in mH: "0.9" or "0.9 mH".
+func parseMillihenry(s string) (unit.Ratio, error) {
+	t := strings.TrimSpace(s)
+	if i := len(t) - 2; i > 0 && strings.EqualFold(t[i:], "mh") {
+		t = t[:i]
+	}
+	v, err := unit.Decimal(strings.TrimSpace(t))
+	if err != nil {
+		return 0, fmt.Errorf("%.40q: write an inductance in mH, as 0.9", s)
+	}
+	return unit.Ratio(v), nil
+}
+
+var activeRows = []row[Loudspeaker]{
+	figure("maxSPL", "max_spl_db", "Largest level at 1 m", "dB, taken as peak",
+		"A largest level", 90, 160, func(s *Loudspeaker) *decibels { return &s.MaxSPL }),
+	figure("inputClip", "input_clip_dbu", "Input clips at", "dBu",
+		"An input clip level", -20, 40, func(s *Loudspeaker) *dBus { return &s.InputClip }),
 }

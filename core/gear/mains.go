@@ -2,6 +2,8 @@ package gear
 
 import (
 	"fmt"
+	"slices"
+	"strings"
 
 	"largo/core/fault"
 	"largo/core/unit"
@@ -25,17 +27,7 @@ type Intake struct {
 
 func (m Intake) check() fault.List {
 	var l fault.List
-	within(&l, "idle", "An idle draw", m.Idle, 0, 3000)
-	within(&l, "standby", "A standby draw", m.Standby, 0, 500)
-	within(&l, "most", "A largest draw", m.Most, 0, 30000)
-	within(&l, "efficiency", "An efficiency", m.Efficiency, 0.05, 1)
-	within(&l, "powerFactor", "A power factor", m.Factor, 0.2, 1)
-	checkAnswer(&l, "corrected", m.Corrected)
-	within(&l, "inrush", "An inrush", m.Inrush, 0, 1000)
-	within(&l, "inrushFor", "The time of an inrush", m.InrushFor, 0, 10)
-	within(&l, "leakage", "A leakage", m.Leakage, 0, 0.1)
-	within(&l, "voltsLow", "A least supply voltage", m.VoltsLow, 50, 500)
-	within(&l, "voltsHigh", "A largest supply voltage", m.VoltsHigh, 50, 500)
+	l.AddAll("", checkRows(&m, intakeRows, efficiencyRows))
 	low, known1 := m.VoltsLow.Get()
 	high, known2 := m.VoltsHigh.Get()
 	if known1 && known2 && low > high {
@@ -51,17 +43,7 @@ type Body struct {
 	Points int                       `json:"points,omitempty"` // rigging points; 0: none or not known, never to be hung
 }
 
-func (b Body) check() fault.List {
-	var l fault.List
-	within(&l, "weight", "A weight", b.Weight, 0.05, 1000)
-	if b.Units < 0 || b.Units > 50 {
-		l.Add("units", "%d rack units cannot be right: give 1 to 50.", b.Units)
-	}
-	if b.Points < 0 || b.Points > 40 {
-		l.Add("points", "%d rigging points cannot be right: give 1 to 40.", b.Points)
-	}
-	return l
-}
+func (b Body) check() fault.List { return checkRows(&b, bodyRows, pointRows) }
 
 // Supply is gear that passes mains on: a generator, a transformer, a distro, a
 // conditioner or a power sequencer. What it does to the mains beyond that is
@@ -86,18 +68,7 @@ func (s Supply) ports(fed bool) []Port {
 	return ports
 }
 
-func (s Supply) check() fault.List {
-	var l fault.List
-	if s.Outlets < 1 || s.Outlets > 96 {
-		l.Add("outlets", "%d outlets cannot be right: give 1 to 96.", s.Outlets)
-	}
-	within(&l, "current", "A current", s.Current, 0.5, 1000)
-	within(&l, "apparent", "A power", s.Apparent, 100, 1000000)
-	for field, a := range map[string]Answer{"regulates": s.Regulates, "sequences": s.Sequences, "bonded": s.Bonded} {
-		checkAnswer(&l, field, a)
-	}
-	return l
-}
+func (s Supply) check() fault.List { return checkRows(&s, supplyRows) }
 
 // Switch is a network switch.
 type Switch struct {
@@ -112,10 +83,88 @@ func (s Switch) ports() []Port {
 	return ports
 }
 
-func (s Switch) check() fault.List {
-	var l fault.List
-	if s.Sockets < 2 || s.Sockets > 96 {
-		l.Add("sockets", "%d sockets cannot be right: give 2 to 96.", s.Sockets)
-	}
-	return l
+func (s Switch) check() fault.List { return checkRows(&s, switchRows) }
+
+var (
+	mainsEntries      = lift("intake", "intake.", theIntake, intakeRows)
+	efficiencyEntries = lift("intake", "intake.", theIntake, efficiencyRows)
+	pointEntries      = lift("body", "body.", theBody, pointRows)
+)
+
+// bodyEntries are those of its body, with what it costs for a job in their midst.
+var bodyEntries = slices.Concat(lift("body", "body.", theBody, bodyRows[:1]), lift("", "", itself, hireRows),
+	lift("body", "body.", theBody, bodyRows[1:]))
+
+func theIntake(m *Model) *Intake { return &m.Intake }
+
+func theBody(m *Model) *Body { return &m.Body }
+
+var intakeRows = []row[Intake]{
+	figure("idle", "idle_w", "Idle draw", "W", "An idle draw", 0, 3000, func(m *Intake) *watts { return &m.Idle }),
+	figure("standby", "standby_w", "Standby draw", "W", "A standby draw", 0, 500,
+		func(m *Intake) *watts { return &m.Standby }),
+	figure("most", "most_w", "Largest draw on its plate", "W", "A largest draw", 0, 30000,
+		func(m *Intake) *watts { return &m.Most }),
+	figure("voltsLow", "volts_low", "Works from", "V", "A least supply voltage", 50, 500,
+		func(m *Intake) *volts { return &m.VoltsLow }),
+	figure("voltsHigh", "volts_high", "to", "V", "A largest supply voltage", 50, 500,
+		func(m *Intake) *volts { return &m.VoltsHigh }),
+	figure("inrush", "inrush_a", "Inrush, peak", "A", "An inrush", 0, 1000,
+		func(m *Intake) *amperes { return &m.Inrush }),
+	figureIn("ms", unit.InUnit(unit.ParseSecond, "ms"), "inrushFor", "inrush_s", "for", "as 10 ms",
+		"The time of an inrush", 0, 10, func(m *Intake) *seconds { return &m.InrushFor }),
+	figureIn("mA", unit.InUnit(unit.ParseAmpere, "mA"), "leakage", "leakage_a", "Leakage to earth", "mA",
+		"A leakage", 0, 0.1, func(m *Intake) *amperes { return &m.Leakage }),
+}
+
+// efficiencyRows are of what makes sound of what it takes.
+var efficiencyRows = []row[Intake]{
+	figure("efficiency", "efficiency", "Efficiency above idle", "as 65 % or 0.65",
+		"An efficiency", 0.05, 1, func(m *Intake) *ratios { return &m.Efficiency }),
+	figure("powerFactor", "power_factor", "Power factor", "as 0.7",
+		"A power factor", 0.2, 1, func(m *Intake) *ratios { return &m.Factor }),
+	answer("corrected", "corrected", "Power-factor correction", func(m *Intake) *Answer { return &m.Corrected }),
+}
+
+var bodyRows = []row[Body]{
+	figure("weight", "weight_kg", "Weight", "kg or lb", "A weight", 0.05, 1000,
+		func(b *Body) *masses { return &b.Weight }),
+	countOrNone("units", "rack_units", "Rack units", "rack units", 1, 50, func(b *Body) *int { return &b.Units }),
+}
+
+var pointRows = []row[Body]{
+	countOrNone("points", "rigging_points", "Rigging points", "rigging points", 1, 40,
+		func(b *Body) *int { return &b.Points }),
+}
+
+var hireRows = []row[Model]{
+	figure("hire", "hire", "Hire of one, for a job", "in your own currency; empty: not for hire",
+		"A price of hire", 0, 1e6, func(m *Model) *prices { return &m.Hire }),
+}
+
+var supplySheet = []Section{{Title: "What it passes on",
+	Note:    "Only what its sheet says: most conditioners neither regulate nor sequence.",
+	Entries: lift("supply", "", func(m *Model) *Supply { return m.Supply }, supplyRows)}}
+
+var supplyRows = []row[Supply]{
+	count("outlets", "outlets", "Outlets", "outlets", 1, 96, func(s *Supply) *int { return &s.Outlets }),
+	figure("current", "supply_a", "Current of all outlets", "A", "A current", 0.5, 1000,
+		func(s *Supply) *amperes { return &s.Current }),
+	figureIn("", parseVA, "apparent", "supply_va", "Power of a generator or transformer", "VA",
+		"A power", 100, 1000000, func(s *Supply) *watts { return &s.Apparent }),
+	answer("regulates", "regulates", "Regulates the voltage", func(s *Supply) *Answer { return &s.Regulates }),
+	answer("sequences", "sequences", "Switches its outlets one by one", func(s *Supply) *Answer { return &s.Sequences }),
+	answer("bonded", "bonded", "Neutral bonded to the frame (generator)", func(s *Supply) *Answer { return &s.Bonded }),
+}
+
+// parseVA reads apparent power, "3 kVA" as "3 kW" is read.
+func parseVA(s string) (unit.Watt, error) {
+	return unit.ParseWatt(strings.ReplaceAll(strings.ToLower(s), "va", "w"))
+}
+
+var switchSheet = []Section{{Title: "Sockets",
+	Entries: lift("switch", "", func(m *Model) *Switch { return m.Switch }, switchRows)}}
+
+var switchRows = []row[Switch]{
+	count("sockets", "data_sockets", "Sockets", "sockets", 2, 96, func(s *Switch) *int { return &s.Sockets }),
 }

@@ -5,6 +5,8 @@ import (
 	"encoding/json"
 	"fmt"
 	"math"
+	"strconv"
+	"strings"
 	"unicode/utf8"
 )
 
@@ -47,6 +49,18 @@ func (g Given[T]) Origin() string { return g.from }
 
 // IsZero reports an unknown quantity, so that JSON leaves it out.
 func (g Given[T]) IsZero() bool { return !g.known }
+
+// Typed writes the value as it would be typed, to the last digit; "" where it is
+// unknown.
+func (g Given[T]) Typed() string {
+	switch {
+	case !g.known:
+		return ""
+	case math.IsInf(float64(g.value), 1):
+		return g.value.String() // an open line
+	}
+	return strings.TrimSpace(strconv.FormatFloat(float64(g.value), 'f', -1, 64) + " " + g.value.Symbol())
+}
 
 // String writes the value with its unit, or "unknown".
 func (g Given[T]) String() string {

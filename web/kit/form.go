@@ -3,7 +3,6 @@ package kit
 import (
 	"errors"
 	"html/template"
-	"math"
 	"net/http"
 	"net/url"
 	"strconv"
@@ -109,19 +108,6 @@ func (f *Form) Number(name, what string) int {
 		return 0
 	}
 	return n
-}
-
-// Typed writes a quantity as it would be typed, to the last digit; "" when it
-// is unknown.
-func Typed[T unit.Quantity](g unit.Given[T]) string {
-	v, known := g.Get()
-	if !known {
-		return ""
-	}
-	if math.IsInf(float64(v), 1) {
-		return v.String() // an open line
-	}
-	return strings.TrimSpace(strconv.FormatFloat(float64(v), 'f', -1, 64) + " " + v.Symbol())
 }
 
 // KeepOrigin keeps where a figure came from when it was sent back unchanged.

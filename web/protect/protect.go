@@ -60,12 +60,12 @@ func outputOf(p *kit.Page, l protect.Output) output {
 		Gain: p.Sum(name, l.Gain), Clip: p.Sum(name, l.Clip),
 		Form: form, Channel: l.Channel}
 	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")
-	v.RMSField = p.Field(form, "rms", "V rms", kit.Typed(l.Set.RMS), "")
-	v.PeakField = p.Field(form, "peak", "V peak", kit.Typed(l.Set.Peak), "")
+	v.RMSField = p.Field(form, "rms", "V rms", l.Set.RMS.Typed(), "")
+	v.PeakField = p.Field(form, "peak", "V peak", l.Set.Peak.Typed(), "")
 	v.Loose = p.Loose(form, "rms", "peak")
 	down := ""
 	if d := l.Device.KnobDown(l.Channel); d != 0 {
-		down = kit.Typed(unit.Of(d))
+		down = unit.Of(d).Typed()
 	}
 	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "")
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }

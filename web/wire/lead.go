@@ -158,8 +158,8 @@ func leadOf(p *kit.Page, to rig.Ref, stock wire.Stock) *leadView {
 		v.Form = append(v.Form, p.Choose("lead", "second", "joined to", pieces[1],
 			leadChoices(p, k, pieces[1], stock, "nothing")...))
 	}
-	v.Form = append(v.Form, p.Field("lead", "length", "Length", kit.Typed(k.Length), "where none of stock is chosen"),
-		p.Field("lead", "area", "Conductor", kit.Typed(k.Area), "of a speaker lead that is none of stock"))
+	v.Form = append(v.Form, p.Field("lead", "length", "Length", k.Length.Typed(), "where none of stock is chosen"),
+		p.Field("lead", "area", "Conductor", k.Area.Typed(), "of a speaker lead that is none of stock"))
 	if boxes := multicores(p); len(boxes) > 1 {
 		v.Form = append(v.Form, p.Choose("lead", "via", "Runs through", k.Via, boxes...))
 	}

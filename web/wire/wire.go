@@ -256,7 +256,7 @@ func (v *body) fillNeeds(p *kit.Page, stock wire.Stock) {
 	// what is missing first
 	slices.SortStableFunc(v.Needs, func(a, b needView) int { return cmp.Compare(b.Short, a.Short) })
 	for _, c := range wire.Cables(p.Report.Index) {
-		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), kit.Typed(c.Area)})
+		v.Cables = append(v.Cables, cableView{c.Count, string(c.Carries), c.Length.String(), c.Area.Typed()})
 	}
 	if len(v.Cables) > 0 {
 		_, v.CanTake = wire.TakeFromStock(p.Report.Index, stock)
@@ -316,7 +316,7 @@ func lineViews(p *kit.Page) []lineView {
 		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says,
 			Words: t.Words, Wrong: t.Wrong,
 			Low: p.Sum(name, t.Low), High: p.Sum(name, t.High),
-			Field: p.Field("line "+name, "dc", "Reading of "+name, kit.Typed(t.Read), "")})
+			Field: p.Field("line "+name, "dc", "Reading of "+name, t.Read.Typed(), "")})
 	}
 	return views
 }
@@ -351,7 +351,7 @@ func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 		p.Field("device", "switch", "Shared switch", d.Switch, "the name of a switch or strip it shares; empty: its own")}
 	if m.Kind == gear.KindLoudspeaker {
 		v.Form = append(v.Form, p.Choose("device", "aim", "For whom", string(d.Aim), aims()...),
-			p.Field("device", "distance", "Distance to them", kit.Typed(d.Distance), "empty: as the brief says"))
+			p.Field("device", "distance", "Distance to them", d.Distance.Typed(), "empty: as the brief says"))
 	}
 	if m.Kind == gear.KindAmplifier {
 		for pair := range m.Amplifier.Pairs() {
