@@ -8,6 +8,7 @@ import (
 	"errors"
 	"fmt"
 	"io"
+	"slices"
 	"strings"
 
 	"largo/core/fault"
@@ -15,8 +16,12 @@ import (
 	"largo/core/rig"
 )
 
-// RigFormat names the rig file; its schema is docs/rig-file.schema.json.
-const RigFormat = "largo-rig/1"
+// RigFormat names the rig file that is written; its schema is
+// docs/rig-file.schema.json. RigFormat1 is read for good.
+const (
+	RigFormat  = "largo-rig/2"
+	RigFormat1 = "largo-rig/1"
+)
 
 // GearFormat names a file of models.
 const GearFormat = "largo-gear/1"
@@ -33,6 +38,11 @@ type rigFile struct {
 	rig.Rig
 }
 
+type rigFile1 struct {
+	Format string `json:"format"`
+	rig.V1
+}
+
 // WriteRig writes a rig as a rig file.
 func WriteRig(w io.Writer, r rig.Rig) error {
 	enc := json.NewEncoder(w)
@@ -41,10 +51,26 @@ func WriteRig(w io.Writer, r rig.Rig) error {
 	return enc.Encode(rigFile{RigFormat, normal(r)})
 }
 
-// ReadRig reads a rig file and checks that the rig in it can be.
+// ReadRig reads a rig file, of today's format or of an older one, and checks that
+// the rig in it can be.
 func ReadRig(r io.Reader) (rig.Rig, error) {
+	b, counts, err := atDoorOf(r, rig.MostOf)
+	if err != nil {
+		return rig.Rig{}, err
+	}
+	format, err := formatOf(b, RigFormat, RigFormat1)
+	if err != nil {
+		return rig.Rig{}, err
+	}
 	var f rigFile
-	if err := read(r, RigFormat, rig.MostOf, &f, nil); err != nil {
+	if format == RigFormat1 {
+		var old rigFile1
+		err = decode(b, &old, counts, nil)
+		f.Rig = old.V1.Rig()
+	} else {
+		err = decode(b, &f, counts, nil)
+	}
+	if err != nil {
 		return rig.Rig{}, err
 	}
 	f.Rig = normal(f.Rig)
@@ -115,21 +141,31 @@ func normal(r rig.Rig) rig.Rig {
 // outermost object; room, where it is given, hears how long they are before
 // they are decoded.
 func read(r io.Reader, wanted string, most map[string]int, into any, room func(counts map[string]int)) error {
-	b, err := io.ReadAll(io.LimitReader(r, MostBytes+1))
+	b, counts, err := atDoorOf(r, most)
 	if err != nil {
-		return fmt.Errorf("the file could not be read: %w", err)
+		return err
+	}
+	if _, err := formatOf(b, wanted); err != nil {
+		return err
+	}
+	return decode(b, into, counts, room)
+}
+
+// atDoorOf reads a file as far as its bounds, and tells how long its lists are.
+func atDoorOf(r io.Reader, most map[string]int) (b []byte, counts map[string]int, err error) {
+	b, err = io.ReadAll(io.LimitReader(r, MostBytes+1))
+	if err != nil {
+		return nil, nil, fmt.Errorf("the file could not be read: %w", err)
 	}
 	if len(b) > MostBytes {
-		return ErrTooBig
+		return nil, nil, ErrTooBig
 	}
 	b = bytes.TrimPrefix(b, []byte("\ufeff"))
-	counts, err := atDoor(b, most)
-	if err != nil {
-		return err
-	}
-	if err := checkFormat(b, wanted); err != nil {
-		return err
-	}
+	counts, err = atDoor(b, most)
+	return b, counts, err
+}
+
+func decode(b []byte, into any, counts map[string]int, room func(counts map[string]int)) error {
 	if room != nil {
 		room(counts)
 	}
@@ -144,22 +180,23 @@ func read(r io.Reader, wanted string, most map[string]int, into any, room func(c
 	return nil
 }
 
-// checkFormat looks at the format alone, so that a file of another kind is
-// called that and not faulted for its first unknown field.
-func checkFormat(b []byte, wanted string) error {
+// formatOf looks at the format alone, so that a file of another kind is called
+// that and not faulted for its first unknown field. The first that is wanted is
+// today's.
+func formatOf(b []byte, wanted ...string) (string, error) {
 	var head struct {
 		Format string `json:"format"`
 	}
 	dec := json.NewDecoder(bytes.NewReader(b))
 	switch err := dec.Decode(&head); {
 	case err != nil:
-		return explain(b, err, dec.InputOffset())
+		return "", explain(b, err, dec.InputOffset())
 	case head.Format == "":
-		return fault.At("format", "This is JSON, but no Largo file: it does not say \"format\": %q.", wanted)
-	case head.Format != wanted:
-		return fault.At("format", "The file says format %.40q; this needs %q.", head.Format, wanted)
+		return "", fault.At("format", "This is JSON, but no Largo file: it does not say \"format\": %q.", wanted[0])
+	case !slices.Contains(wanted, head.Format):
+		return "", fault.At("format", "The file says format %.40q; this needs %q.", head.Format, wanted[0])
 	}
-	return nil
+	return head.Format, nil
 }
 
 // explain turns a decoder's error into a sentence with line and column.
@@ -174,7 +211,7 @@ func explain(b []byte, err error, offset int64) error {
 	case errors.As(err, &syntax):
 		return fault.At("", "This is not a JSON file: at %s, %s.", place(b, syntax.Offset), syntax.Error())
 	case errors.As(err, &kind):
-		return fault.At(strings.TrimPrefix(kind.Field, "Rig."),
+		return fault.At(strings.TrimPrefix(strings.TrimPrefix(kind.Field, "Rig."), "V1."),
 			"At %s there is a %s where a figure or text of another sort belongs.", place(b, kind.Offset), kind.Value)
 	}
 	return fault.At("", "Near %s: %s.", place(b, offset), err)

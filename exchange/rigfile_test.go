@@ -16,6 +16,7 @@ import (
 	"largo/core/gear"
 	"largo/core/rig"
 	"largo/core/survey"
+	"largo/core/unit"
 	"largo/demo"
 	"largo/exchange"
 )
@@ -55,6 +56,52 @@ func TestExportedAndImportedIsTheSameRig(t *testing.T) {
 
 // The published schema (JSON Schema 2020-12) accepts what Largo writes, and
 // refuses what it must.
+// furnished is a rig of the tour with everything that stands beside devices.
+func furnished(t *testing.T) rig.Rig {
+	r, err := rig.Apply(tour(t)[0], rig.Batch{Edits: []rig.Edit{
+		rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source, Volts: unit.Of(unit.Volt(230))},
+			{Name: "board", Sort: rig.Breaker, From: "house", Place: "cellar", Current: unit.From(unit.Ampere(16), "plate"),
+				Residual: unit.Of(unit.Ampere(0.03))},
+			{Name: "wall", Sort: rig.Outlet, From: "board"}}},
+		rig.SetPeople{People: []rig.Person{{Name: "Ada Wren", Role: "electrician", Number: "0000 17"}}},
+		rig.SetPlace{Name: "cellar", To: rig.Place{Name: "cellar", Note: "down the ladder"}},
+		rig.PlugMains{Tag: "DESK", Outlet: "wall"},
+		rig.SetCase{Case: rig.Case{Name: "rack", Place: "cellar"}, Parts: []string{"DESK", "A1"}},
+	}})
+	if err != nil {
+		t.Fatal(err)
+	}
+	return r
+}
+
+// A file of the first format is read for good: as the rig that it was, by a schema
+// that stays published.
+func TestTheFirstFormatIsRead(t *testing.T) {
+	b, err := os.ReadFile("testdata/largo-rig-1.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	schema, err := jsonschema.NewCompiler().Compile("../docs/rig-file-1.schema.json")
+	if err != nil {
+		t.Fatal(err)
+	}
+	v, err := jsonschema.UnmarshalJSON(bytes.NewReader(b))
+	if err != nil || schema.Validate(v) != nil {
+		t.Errorf("%v, %v", err, schema.Validate(v))
+	}
+	old, err := exchange.ReadRig(bytes.NewReader(b))
+	if err != nil {
+		t.Fatal(err)
+	}
+	if !reflect.DeepEqual(old, tour(t)[1]) {
+		t.Error("the rig of the first format is another than the one of today's")
+	}
+	mixed := bytes.Replace(b, []byte(`"devices"`), []byte(`"places":[],"devices"`), 1)
+	if _, err := exchange.ReadRig(bytes.NewReader(mixed)); err == nil || !strings.Contains(err.Error(), "places") {
+		t.Errorf("what the first format lacks was taken: %v", err)
+	}
+}
+
 func TestPublishedSchema(t *testing.T) {
 	c := jsonschema.NewCompiler()
 	schema, err := c.Compile("../docs/rig-file.schema.json")
@@ -82,9 +129,12 @@ func TestPublishedSchema(t *testing.T) {
 	if err := schema.Validate(value(written(t, library))); err != nil {
 		t.Errorf("the demo library: %v", err)
 	}
+	if err := schema.Validate(value(written(t, furnished(t)))); err != nil {
+		t.Errorf("a rig with cases, supplies and people: %v", err)
+	}
 	good := string(written(t, tour(t)[0]))
 	for what, bad := range map[string]string{
-		"another format": strings.Replace(good, "largo-rig/1", "largo-rig/9", 1),
+		"another format": strings.Replace(good, "largo-rig/2", "largo-rig/9", 1),
 		"a strange kind": strings.Replace(good, `"kind": "amplifier"`, `"kind": "toaster"`, 1),
 		"a zero load":    strings.Replace(good, `"load": 8`, `"load": 0`, 1),
 		"a strange word": strings.Replace(good, `"brief": {`, `"brief": {"colour": "red",`, 1),

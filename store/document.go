@@ -28,13 +28,23 @@ type form[T any] struct {
 }
 
 var (
-	rigForm = form[rig.Rig]{version: 2, upgrades: upgrades{1: properTexts},
+	rigForm = form[rig.Rig]{version: 3, upgrades: upgrades{1: properTexts, 2: settingsByKind},
 		check: func(r *rig.Rig) error { return r.Check() }}
 	modelForm = form[gear.Model]{version: 2, upgrades: upgrades{1: properTexts},
 		check: func(m *gear.Model) error { return m.Check() }}
 )
 
 type upgrades = map[int]func([]byte) ([]byte, error)
+
+// settingsByKind brings form 2 of a rig to form 3, in which a device has the
+// settings of its kind, and places and shared switches are things.
+func settingsByKind(doc []byte) ([]byte, error) {
+	var old rig.V1
+	if err := json.Unmarshal(doc, &old); err != nil {
+		return nil, err
+	}
+	return json.Marshal(old.Rig())
+}
 
 // properTexts brings form 1 to form 2, in which every text is proper and where a
 // figure comes from is bounded: what form 1 let in is cut, not refused.

@@ -1,12 +1,14 @@
 package store_test
 
 import (
+	"bytes"
 	"context"
 	"database/sql"
 	"errors"
 	"fmt"
 	"log/slog"
 	"os"
+	"reflect"
 	"strconv"
 	"strings"
 	"sync"
@@ -17,6 +19,7 @@ import (
 
 	"largo/core/rig"
 	"largo/core/unit"
+	"largo/exchange"
 	"largo/store"
 	"largo/store/storetest"
 )
@@ -110,27 +113,39 @@ func TestEveryActIsMadeOnce(t *testing.T) {
 	}
 }
 
-// A document of an earlier form is read by its upgrade: a text that could turn
-// the direction of writing is cut, and so is an endless origin; nothing else is
-// touched, and nothing is refused.
+// A document of an earlier form is read by its upgrades. From the first: a text
+// that could turn the direction of writing is cut, and so is an endless origin. From
+// the second: settings go to their kind, words become places and switches. Nothing
+// else is touched, and nothing is refused.
 func TestAnOlderDocumentIsUpgraded(t *testing.T) {
 	s := storetest.Open(t)
 	slug := create(t, s, tour(t))
 	db, err := sql.Open("pgx", storetest.DSN(s))
 	must(t, err)
 	defer db.Close()
+	doc, err := os.ReadFile("../exchange/testdata/largo-rig-1.json") // forms 1 and 2 held what this format holds
+	must(t, err)
+	want, err := exchange.ReadRig(bytes.NewReader(doc))
+	must(t, err)
+	_, err = db.Exec(`UPDATE revisions SET version = 2, rig = $1::jsonb - 'format'`, string(doc))
+	must(t, err)
+	j, err := s.Job(ctx, slug)
+	must(t, err)
+	if !reflect.DeepEqual(j.Rig, want) {
+		t.Error("form 2 is read as another rig")
+	}
 	_, err = db.Exec(`UPDATE revisions
 		SET version = 1, rig = jsonb_set(jsonb_set(rig, '{brief,place}', $1::jsonb), '{brief,wanted}', $2::jsonb)`,
 		`"Quay`+"\u202e"+` 4"`, `{"value": 96, "from": "`+strings.Repeat("x", 900)+`"}`)
 	must(t, err)
-	j, err := s.Job(ctx, slug)
+	j, err = s.Job(ctx, slug)
 	must(t, err)
 	v, known := j.Rig.Brief.Wanted.Get()
 	if j.Rig.Brief.Place != "Quay 4" || !known || v != 96 || len([]rune(j.Rig.Brief.Wanted.Origin())) != unit.MostOrigin {
 		t.Errorf("%q, %v from %d characters", j.Rig.Brief.Place, v, len(j.Rig.Brief.Wanted.Origin()))
 	}
-	if len(j.Rig.Devices) != len(tour(t).Devices) {
-		t.Error("devices are lost")
+	if !reflect.DeepEqual(j.Rig.Devices, want.Devices) {
+		t.Error("form 1 is read with other devices")
 	}
 }
 

@@ -86,8 +86,8 @@ func renamed(t *testing.T, r rig.Rig, tag, model, place, title string) rig.Rig {
 		number := fmt.Sprint(i)
 		own := string(runes[:min(len(runes), 24-len(number))]) + number
 		var err error
-		r, err = rig.Apply(r, rig.ChangeDevice{Tag: d.Tag, NewTag: own, Place: place, Switch: d.Switch, Aim: d.Aim,
-			Distance: d.Distance})
+		r, err = rig.Apply(r, rig.ChangeDevice{Tag: d.Tag, NewTag: own, Place: place, Switch: d.Switch, Aim: d.Aim(),
+			Distance: d.Distance()})
 		webtest.Must(t, err)
 	}
 	for i := range r.Models {

@@ -56,8 +56,8 @@ func activeLevel(x *rig.Index, d *rig.Device, s *gear.Loudspeaker) reckon.Figure
 }
 
 func listeningDistance(x *rig.Index, d *rig.Device) unit.Given[unit.Metre] {
-	if d.Distance.Known() || d.Aim == rig.OnStage {
-		return d.Distance
+	if d.Distance().Known() || d.Aim() == rig.OnStage {
+		return d.Distance()
 	}
 	return x.Rig.Brief.Distance
 }
@@ -132,7 +132,7 @@ func (v *Verdict) Heard() []Box {
 	at := map[string]int{}
 	for _, o := range v.Outputs {
 		for _, b := range o.Boxes {
-			if !o.Live || o.Arrives == "" || b.Device.Aim != rig.Audience || b.Speaker.Sub {
+			if !o.Live || o.Arrives == "" || b.Device.Aim() != rig.Audience || b.Speaker.Sub {
 				continue
 			}
 			i, known := at[b.Tag]
@@ -156,7 +156,7 @@ func (v *Verdict) sumLevels(x *rig.Index) {
 		l.add(b.Level)
 	}
 	for _, a := range v.Active {
-		if a.Fed && a.Device.Aim == rig.Audience && !a.Box.Sub {
+		if a.Fed && a.Device.Aim() == rig.Audience && !a.Box.Sub {
 			l.add(a.Level)
 		}
 	}
@@ -173,7 +173,7 @@ func (v *Verdict) subs() reckon.Figure {
 	n, unknown := 0, 0
 	for _, o := range v.Outputs {
 		for _, b := range o.Boxes {
-			if !o.Live || o.Arrives == "" || b.Device.Aim != rig.Audience || !b.Speaker.Sub {
+			if !o.Live || o.Arrives == "" || b.Device.Aim() != rig.Audience || !b.Speaker.Sub {
 				continue
 			}
 			if n++; !b.Level.Known() {

@@ -51,13 +51,13 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 				left = append(left, Left{name, rating.Lacks})
 				continue
 			}
-			key := alike{d.Model, poles, in.feed, d.Aim}
+			key := alike{d.Model, poles, in.feed, d.Aim()}
 			g, known := at[key]
 			if !known {
 				g = len(groups)
 				at[key] = g
 				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed,
-					Stage: d.Aim == rig.OnStage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
+					Stage: d.Aim() == rig.OnStage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
 			}
 			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
 		}

@@ -20,7 +20,8 @@ const (
 )
 
 // MostOf bounds the lists of a rig file by their names.
-var MostOf = map[string]int{"models": mostModels, "devices": MostDevices, "links": MostLinks}
+var MostOf = map[string]int{"models": mostModels, "devices": MostDevices, "links": MostLinks, "places": MostDevices,
+	"switches": MostDevices, "cases": MostDevices, "supplies": MostDevices, "people": MostDevices}
 
 // tagForm is what can be written on tape and read aloud.
 var tagForm = regexp.MustCompile(`^[\p{L}\p{N}](?:[\p{L}\p{N} ._+#/()-]{0,22}[\p{L}\p{N})+#.])?$`)
@@ -38,9 +39,14 @@ func (r Rig) Check() error {
 		l.Add("", "A rig holds at most %d devices, %d links and %d models.", MostDevices, MostLinks, mostModels)
 		return l
 	}
+	if n := max(len(r.Places), len(r.Switches), len(r.Cases), len(r.Supplies), len(r.People)); n > MostDevices {
+		l.Add("", "A rig holds at most %d places, switches, cases, supplies or people.", MostDevices)
+		return l
+	}
 	if r.checkModels(&l); len(l) > 0 {
 		return l // nothing is derived from a model that was refused
 	}
+	r.checkNamed(&l)
 	r.checkDevices(&l)
 	if len(l) > 0 {
 		return l // the links would only repeat what is wrong above
@@ -88,14 +94,7 @@ func (r Rig) checkDevices(l *fault.List) {
 		} else {
 			seen[key] = true
 		}
-		own.CheckName("place", "The place", d.Place, 80, false)
-		own.CheckName("switch", "The switch", d.Switch, 40, false)
-		if d.Aim != Audience && d.Aim != OnStage {
-			own.Add("aim", "A loudspeaker is for the audience or the stage, not %.20q.", d.Aim)
-		}
-		if m, known := d.Distance.Get(); known && (m < 0.2 || m > 500) {
-			own.Add("distance", "A distance of %s cannot be right: give 0.2 m to 500 m.", m)
-		}
+		r.checkWhere(&own, d)
 		if m := models[d.Model]; m == nil {
 			own.Add("model", "There is no model %.60q in this rig.", d.Model)
 		} else if m.Kind == gear.KindCable {
@@ -110,43 +109,81 @@ func (r Rig) checkDevices(l *fault.List) {
 	}
 }
 
-func (d Device) checkSettings(l *fault.List, m *gear.Model) {
-	channels := 0
-	if m.Kind == gear.KindAmplifier {
-		channels = m.Amplifier.Channels
+// checkSettings faults settings of another kind than the device's, and such as
+// its kind cannot have.
+func (d *Device) checkSettings(l *fault.List, m *gear.Model) {
+	if d.Amp != nil && m.Kind != gear.KindAmplifier {
+		l.Add("amplifier", "%s is a %s; channels, limiters and lines are set at an amplifier.", d.Tag, m.Kind)
 	}
-	if len(d.Pairs) > channels/2 {
-		l.Add("pairs", "%s has %d channels, so at most %d pairs can be set.", d.Tag, channels, channels/2)
+	if d.Box != nil && m.Kind != gear.KindLoudspeaker {
+		l.Add("loudspeaker", "%s is a %s; only a loudspeaker is aimed at somebody.", d.Tag, m.Kind)
 	}
-	for _, p := range d.Pairs {
+	if d.Desk != nil && m.Kind != gear.KindMixer {
+		l.Add("mixer", "%s is a %s; phantom power is given by a mixer.", d.Tag, m.Kind)
+	}
+	if d.Amp != nil && m.Kind == gear.KindAmplifier {
+		var own fault.List
+		d.Amp.check(&own, d.Tag, m)
+		l.AddAll("amplifier", own)
+	}
+	if d.Box != nil {
+		var own fault.List
+		d.Box.check(&own)
+		l.AddAll("loudspeaker", own)
+	}
+}
+
+func (b BoxSettings) check(l *fault.List) {
+	if b.Aim != Audience && b.Aim != OnStage {
+		l.Add("aim", "A loudspeaker is for the audience or the stage, not %.20q.", b.Aim)
+	}
+	if m, known := b.Distance.Get(); known && (m < 0.2 || m > 500) {
+		l.Add("distance", "A distance of %s cannot be right: give 0.2 m to 500 m.", m)
+	}
+}
+
+func (a AmpSettings) check(l *fault.List, tag string, m *gear.Model) {
+	channels := m.Amplifier.Channels
+	if len(a.Pairs) > channels/2 {
+		l.Add("pairs", "%s has %d channels, so at most %d pairs can be set.", tag, channels, channels/2)
+	}
+	for _, p := range a.Pairs {
 		oneOf(l, "pairs", p.Output, []gear.Mode{gear.Separate, gear.Bridged})
 		oneOf(l, "pairs", p.Input, []InputMode{SeparateIn, ParallelIn})
 	}
-	for _, k := range d.Knobs {
+	for _, k := range a.Knobs {
 		if k.Channel < 0 || k.Channel >= channels || k.Down < 0 || k.Down > 100 {
-			l.Add("knobs", "%s: a level control of channels 1 to %d stands 0 to 100 dB below fully up.", d.Tag, channels)
+			l.Add("knobs", "%s: a level control of channels 1 to %d stands 0 to 100 dB below fully up.", tag, channels)
 		}
 	}
+	a.checkReadings(l, tag, m)
+	a.checkLimiters(l, tag, m)
+}
+
+func (a AmpSettings) checkReadings(l *fault.List, tag string, m *gear.Model) {
 	read := map[string]bool{}
-	for _, r := range d.Readings {
+	for _, r := range a.Readings {
 		if read[r.Port] {
-			l.Add("readings", "%s has two readings on record at %.40q.", d.Tag, r.Port)
+			l.Add("readings", "%s has two readings on record at %.40q.", tag, r.Port)
 		}
 		read[r.Port] = true
-		if p, ok := m.Port(r.Port); !ok || p.Dir != gear.Out || channels == 0 {
-			l.Add("readings", "%s has no output %.40q to read at.", d.Tag, r.Port)
+		if p, ok := m.Port(r.Port); !ok || p.Dir != gear.Out {
+			l.Add("readings", "%s has no output %.40q to read at.", tag, r.Port)
 		}
 		if !(r.DC >= 0 && r.DC <= 1e7 || r.DC == unit.Open) {
 			l.Add("readings", "A reading of %s cannot be right: give 0 Ω to 10 MΩ, or open.", r.DC)
 		}
 	}
+}
+
+func (a AmpSettings) checkLimiters(l *fault.List, tag string, m *gear.Model) {
 	seen := map[string]bool{}
-	for _, lim := range d.Limiters {
-		if p, ok := m.Port(lim.Port); !ok || p.Dir != gear.Out || channels == 0 {
-			l.Add("limiters", "%s has no output %.40q to limit.", d.Tag, lim.Port)
+	for _, lim := range a.Limiters {
+		if p, ok := m.Port(lim.Port); !ok || p.Dir != gear.Out {
+			l.Add("limiters", "%s has no output %.40q to limit.", tag, lim.Port)
 		}
 		if seen[lim.Port] {
-			l.Add("limiters", "%s %s has two limiters on record.", d.Tag, lim.Port)
+			l.Add("limiters", "%s %s has two limiters on record.", tag, lim.Port)
 		}
 		seen[lim.Port] = true
 		rms, rmsKnown := lim.RMS.Get()

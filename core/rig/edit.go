@@ -113,8 +113,13 @@ func (e AddDevices) change(r *Rig) error {
 	}
 	r.bring([]gear.Model{e.Model})
 	for _, tag := range e.Tags {
-		r.Devices = append(r.Devices, Device{Tag: tag, Model: e.Model.ID, Place: e.Place, Aim: e.Aim})
+		d := Device{Tag: tag, Model: e.Model.ID, Place: e.Place}
+		if e.Model.Kind == gear.KindLoudspeaker {
+			d.setBox(BoxSettings{Aim: e.Aim})
+		}
+		r.Devices = append(r.Devices, d)
 	}
+	r.settle()
 	return nil
 }
 
@@ -156,7 +161,10 @@ func (e ChangeDevice) change(r *Rig) error {
 	}
 	d := &r.Devices[i]
 	before := d.SwitchName()
-	d.Tag, d.Place, d.Switch, d.Aim, d.Distance = e.NewTag, e.Place, e.Switch, e.Aim, e.Distance
+	d.Tag, d.Place, d.Switch = e.NewTag, e.Place, e.Switch
+	if m, ok := r.Model(d.Model); ok && m.Kind == gear.KindLoudspeaker {
+		d.setBox(BoxSettings{e.Aim, e.Distance})
+	}
 	for k := range r.Links {
 		r.Links[k].references(func(tag *string) {
 			if *tag == e.Tag {
@@ -165,6 +173,7 @@ func (e ChangeDevice) change(r *Rig) error {
 		})
 	}
 	r.followSwitch(before, d.SwitchName())
+	r.settle()
 	return nil
 }
 
@@ -173,13 +182,18 @@ func (r *Rig) followSwitch(before, after string) {
 	if before == after || len(r.Order) == 0 {
 		return
 	}
-	still := slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == before })
+	still := r.wakes(before)
 	r.Order = slices.DeleteFunc(slices.Clone(r.Order), func(s string) bool { return s == after && !still })
 	for i, s := range r.Order {
 		if s == before && !still {
 			r.Order[i] = after
 		}
 	}
+}
+
+// wakes tells whether a switch wakes some device.
+func (r *Rig) wakes(name string) bool {
+	return slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == name })
 }
 
 // RemoveDevice takes a device and its leads out of the rig.
@@ -204,7 +218,8 @@ func (e RemoveDevice) change(r *Rig) error {
 		})
 	}
 	r.forget()
-	if !slices.ContainsFunc(r.Devices, func(d Device) bool { return d.SwitchName() == gone.SwitchName() }) {
+	r.settle()
+	if !r.wakes(gone.SwitchName()) {
 		r.Order = slices.DeleteFunc(r.Order, func(s string) bool { return s == gone.SwitchName() })
 	}
 	return nil
@@ -292,11 +307,7 @@ func (e SetPair) change(r *Rig) error {
 	if !ok || m.Kind != gear.KindAmplifier || e.Pair < 0 || e.Pair >= m.Amplifier.Pairs() {
 		return fault.At("pair", "%s has no such pair of channels.", e.Tag)
 	}
-	d := &r.Devices[i]
-	for len(d.Pairs) <= e.Pair {
-		d.Pairs = append(d.Pairs, Pair{gear.Separate, SeparateIn})
-	}
-	d.Pairs[e.Pair] = e.Set
+	r.Devices[i].setPair(e.Pair, e.Set)
 	return nil
 }
 
@@ -320,11 +331,12 @@ func (e SetLimiter) change(r *Rig) error {
 	if err != nil {
 		return err
 	}
-	d := &r.Devices[i]
-	d.Limiters = slices.DeleteFunc(d.Limiters, func(l Limiter) bool { return l.Port == e.Set.Port })
-	if e.Set.RMS.Known() || e.Set.Peak.Known() {
-		d.Limiters = append(d.Limiters, e.Set)
-	}
+	r.Devices[i].setAmp(func(a *AmpSettings) {
+		a.Limiters = without(a.Limiters, func(l Limiter) bool { return l.Port == e.Set.Port })
+		if e.Set.RMS.Known() || e.Set.Peak.Known() {
+			a.Limiters = append(a.Limiters, e.Set)
+		}
+	})
 	return nil
 }
 
@@ -343,11 +355,12 @@ func (e RecordReading) change(r *Rig) error {
 	if err != nil {
 		return err
 	}
-	d := &r.Devices[i]
-	d.Readings = slices.DeleteFunc(d.Readings, func(r Reading) bool { return r.Port == e.At.Port })
-	if z, known := e.DC.Get(); known {
-		d.Readings = append(d.Readings, Reading{e.At.Port, z})
-	}
+	r.Devices[i].setAmp(func(a *AmpSettings) {
+		a.Readings = without(a.Readings, func(r Reading) bool { return r.Port == e.At.Port })
+		if z, known := e.DC.Get(); known {
+			a.Readings = append(a.Readings, Reading{e.At.Port, z})
+		}
+	})
 	return nil
 }
 
@@ -367,11 +380,12 @@ func (e SetKnob) change(r *Rig) error {
 	if err != nil {
 		return err
 	}
-	d := &r.Devices[i]
-	d.Knobs = slices.DeleteFunc(d.Knobs, func(k Knob) bool { return k.Channel == e.Set.Channel })
-	if e.Set.Down != 0 {
-		d.Knobs = append(d.Knobs, e.Set)
-	}
+	r.Devices[i].setAmp(func(a *AmpSettings) {
+		a.Knobs = without(a.Knobs, func(k Knob) bool { return k.Channel == e.Set.Channel })
+		if e.Set.Down != 0 {
+			a.Knobs = append(a.Knobs, e.Set)
+		}
+	})
 	return nil
 }
 
@@ -419,6 +433,11 @@ func (e Restore) Say() string { return "Went back to " + e.Of }
 func (e Restore) change(r *Rig) error {
 	*r = e.Rig.Clone()
 	return nil
+}
+
+// without is a list without some of it, as a list of its own.
+func without[T any](list []T, gone func(T) bool) []T {
+	return slices.DeleteFunc(slices.Clone(list), gone)
 }
 
 func (r *Rig) mustFind(tag string) (int, error) {

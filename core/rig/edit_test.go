@@ -53,7 +53,7 @@ func TestImpossibleEditsAreRefusedWhole(t *testing.T) {
 		{"a pair of a box", rig.SetPair{Tag: "B1", Set: rig.Pair{Output: gear.Bridged}}, "no such pair"},
 		{"a mode that is not one", rig.SetPair{Tag: "A1", Set: rig.Pair{Output: "sideways"}}, "not one of the choices"},
 		{"a limiter on a box", rig.SetLimiter{Tag: "B1", Set: rig.Limiter{Port: "in", RMS: unit.Of(unit.Volt(9))}},
-			"no output"},
+			"set at an amplifier"},
 		{"peak under rms", rig.SetLimiter{Tag: "A1",
 			Set: rig.Limiter{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(8))}},
 			"never less than its rms"},

@@ -37,6 +37,12 @@ var editKinds = map[string]reflect.Type{
 	"mirror left":      reflect.TypeFor[MirrorLeft](),
 	"place on drawing": reflect.TypeFor[PlaceOnDrawing](),
 	"tidy drawing":     reflect.TypeFor[TidyDrawing](),
+	"set place":        reflect.TypeFor[SetPlace](),
+	"set switch":       reflect.TypeFor[SetSwitch](),
+	"set case":         reflect.TypeFor[SetCase](),
+	"set people":       reflect.TypeFor[SetPeople](),
+	"set supplies":     reflect.TypeFor[SetSupplies](),
+	"plug mains":       reflect.TypeFor[PlugMains](),
 }
 
 // editNames are the names by type.

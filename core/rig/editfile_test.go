@@ -30,6 +30,8 @@ func sampleEdits() []Edit {
 		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true}, RecordReading{at, unit.Of(unit.Open)},
 		ReplaceModel{model}, Restore{full(), "revision 3"},
 		Hang{[]string{"B1"}, 1, []Ref{at}, 2}, MirrorLeft{[]string{"L"}}, PlaceOnDrawing{"A", &Spot{1, 2}}, TidyDrawing{},
+		SetPlace{"p", Place{"q", "n"}}, SetSwitch{Switch{"s", "p", "red"}}, SetCase{Case{"c", "p"}, []string{"A"}},
+		SetPeople{full().People}, SetSupplies{full().Supplies}, PlugMains{"A", "wall"},
 	}
 	return append(edits, Batch{"all", append([]Edit(nil), edits[:3]...)})
 }

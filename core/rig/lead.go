@@ -172,11 +172,12 @@ func (e SetPhantom) change(r *Rig) error {
 	if err != nil {
 		return err
 	}
-	d := &r.Devices[i]
-	d.Phantom = slices.DeleteFunc(d.Phantom, func(port string) bool { return port == e.At.Port })
-	if e.On {
-		d.Phantom = append(d.Phantom, e.At.Port)
-	}
+	r.Devices[i].setDesk(func(d *DeskSettings) {
+		d.Phantom = without(d.Phantom, func(port string) bool { return port == e.At.Port })
+		if e.On {
+			d.Phantom = append(d.Phantom, e.At.Port)
+		}
+	})
 	return nil
 }
 
@@ -222,14 +223,14 @@ func (TidyDrawing) change(r *Rig) error {
 	return nil
 }
 
-func (d Device) checkDrawn(l *fault.List, m *gear.Model) {
+func (d *Device) checkDrawn(l *fault.List, m *gear.Model) {
 	if s := d.Spot; s != nil && !(s.X >= 0 && s.X <= largestSpot && s.Y >= 0 && s.Y <= largestSpot) {
 		l.Add("spot", "%s cannot stand at %g, %g: the drawing goes from 0 to %d.", d.Tag, s.X, s.Y, largestSpot)
 	}
-	for _, port := range d.Phantom {
+	for _, port := range d.phantom() {
 		p, ok := m.Port(port)
 		if !ok || p.Signal != gear.Mic || p.Dir != gear.In || m.Mixer == nil || m.Mixer.Phantom == gear.No {
-			l.Add("phantom", "%s cannot give phantom power at %.30q.", d.Tag, port)
+			l.Add("mixer.phantom", "%s cannot give phantom power at %.30q.", d.Tag, port)
 		}
 	}
 }

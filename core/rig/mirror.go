@@ -64,9 +64,10 @@ func (r *Rig) addTwin(tag, twin string) {
 			d.Switch = name
 		}
 	}
-	d.Pairs, d.Knobs, d.Limiters = slices.Clone(d.Pairs), slices.Clone(d.Knobs), slices.Clone(d.Limiters)
-	d.Phantom, d.Readings = slices.Clone(d.Phantom), nil // a reading is of one line alone
+	d.Case, d.Outlet = "", ""                           // it is a thing of its own, and plugged in elsewhere
+	d.setAmp(func(a *AmpSettings) { a.Readings = nil }) // a reading is of one line alone
 	r.Devices = append(r.Devices, d)
+	r.settle()
 }
 
 // plugTwin copies a lead to the other side.
@@ -113,11 +114,7 @@ func (r *Rig) setLike(left, right Ref) {
 	if from < 0 || to < 0 {
 		return
 	}
-	set := d.PairSetting(from)
-	for len(d.Pairs) <= to {
-		d.Pairs = append(d.Pairs, Pair{gear.Separate, SeparateIn})
-	}
-	d.Pairs[to] = set
+	d.setPair(to, d.PairSetting(from))
 }
 
 func (r *Rig) port(ref Ref) (gear.Port, bool) {

@@ -30,7 +30,7 @@ func TestMirrorLeft(t *testing.T) {
 	}
 	d, _ := r.Device("SUB R")
 	if d.PairSetting(0).Output != gear.Bridged || len(r.Devices) != 10 || len(r.Links) != 9 {
-		t.Errorf("%d devices, %d leads, SUB R %+v", len(r.Devices), len(r.Links), d.Pairs)
+		t.Errorf("%d devices, %d leads, SUB R %+v", len(r.Devices), len(r.Links), d.Amp)
 	}
 	again := r.Rig
 	r.Do(rig.MirrorLeft{Tags: left})
@@ -51,7 +51,7 @@ func TestMirrorBridgedPair(t *testing.T) {
 		Do(rig.MirrorLeft{Tags: []string{"BIN L"}})
 	d, _ := r.Device("A1")
 	if r.Links[1].String() != "A1 out C+D to BIN R in" || d.PairSetting(1).Output != gear.Bridged {
-		t.Errorf("%v, pairs %+v", r.Links, d.Pairs)
+		t.Errorf("%v, pairs %+v", r.Links, d.Amp)
 	}
 }
 

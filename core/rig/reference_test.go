@@ -19,16 +19,25 @@ func full() Rig {
 			Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w",
 			Distance: length, Region: Region230, Mains: "m"},
 		Policy: Within, Bridging: Never,
-		Models: []gear.Model{{ID: "m"}},
-		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "", Aim: OnStage, Distance: length,
-			Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
-			Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}},
-			Readings: []Reading{{"out A", 5}}, Phantom: []string{"in 1"}, Spot: &Spot{1, 1}},
+		Models:   []gear.Model{{ID: "m"}},
+		Places:   []Place{{Name: "p", Note: "n"}},
+		Switches: []Switch{{Name: "strip", Place: "p", Looks: "red"}},
+		Cases:    []Case{{Name: "rack", Place: "p"}},
+		Supplies: []Supply{{Name: "wall", Sort: Outlet, From: "house", Place: "p", Volts: unit.Of(unit.Volt(230)),
+			Current: unit.Of(unit.Ampere(16)), Residual: unit.Of(unit.Ampere(0.03))}},
+		People: []Person{{Name: "Ada", Role: "electrician", Number: "1"}},
+		Devices: []Device{{Tag: "ZZZ", Model: "m", Place: "p", Switch: "strip", Case: "rack", Outlet: "wall",
+			Spot: &Spot{1, 1},
+			Amp: &AmpSettings{Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
+				Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}},
+				Readings: []Reading{{"out A", 5}}},
+			Box:  &BoxSettings{OnStage, length},
+			Desk: &DeskSettings{[]string{"in 1"}}},
 			{Tag: "OTHER", Model: "m", Switch: "strip"}},
 		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area,
 			Cables: []string{"m"}, Via: "ZZZ"},
 			{From: Ref{"OTHER", "a"}, To: Ref{"ZZZ", "b"}}, {From: Ref{"OTHER", "a"}, To: Ref{"OTHER", "c"}, Via: "ZZZ"}},
-		Order: []string{"ZZZ", "strip"},
+		Order: []string{"strip"},
 	}
 }
 
@@ -47,7 +56,9 @@ func TestTheFullRigIsFull(t *testing.T) {
 		case reflect.Pointer:
 			if v.IsNil() {
 				t.Errorf("%s is missing in the full rig", path)
+				return
 			}
+			walk(path, v.Elem())
 		case reflect.Struct:
 			if v.Type().PkgPath() == reflect.TypeFor[Rig]().PkgPath() {
 				for i := range v.NumField() {
@@ -57,8 +68,7 @@ func TestTheFullRigIsFull(t *testing.T) {
 				t.Errorf("%s is unknown in the full rig", path)
 			}
 		case reflect.String, reflect.Int, reflect.Bool:
-			// a device that shares no switch names none
-			if v.IsZero() && !strings.HasSuffix(path, "Switch") && !strings.HasSuffix(path, "Channel") {
+			if v.IsZero() && !strings.HasSuffix(path, "Channel") {
 				t.Errorf("%s is empty in the full rig", path)
 			}
 		}
@@ -68,10 +78,10 @@ func TestTheFullRigIsFull(t *testing.T) {
 
 func TestRenamingAndRemovingFollowEveryReference(t *testing.T) {
 	renamed := full()
-	if err := (ChangeDevice{Tag: "ZZZ", NewTag: "YYY", Place: "p"}).change(&renamed); err != nil {
+	if err := (ChangeDevice{Tag: "ZZZ", NewTag: "YYY", Place: "p", Switch: "strip"}).change(&renamed); err != nil {
 		t.Fatal(err)
 	}
-	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 6 {
+	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 5 {
 		t.Errorf("renamed: %s", b)
 	}
 	removed := full()
@@ -80,5 +90,25 @@ func TestRenamingAndRemovingFollowEveryReference(t *testing.T) {
 	}
 	if b, _ := json.Marshal(removed); strings.Contains(string(b), "ZZZ") || len(removed.Links) != 1 {
 		t.Errorf("removed: %s", b)
+	}
+}
+
+// A place that is renamed is renamed wherever it is named; one that joins another
+// leaves its name nowhere.
+func TestRenamingAPlaceFollowsEveryReference(t *testing.T) {
+	r := full()
+	for i := range r.Places {
+		r.Places[i].Name = "QQQ"
+	}
+	r.placeNames(func(name *string) {
+		if *name != "" {
+			*name = "QQQ"
+		}
+	})
+	if err := (SetPlace{Name: "QQQ", To: Place{Name: "foyer"}}).change(&r); err != nil {
+		t.Fatal(err)
+	}
+	if b, _ := json.Marshal(r); strings.Contains(string(b), "QQQ") || strings.Count(string(b), "foyer") != 5 {
+		t.Errorf("%s", b)
 	}
 }

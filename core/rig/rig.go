@@ -19,6 +19,11 @@ type Rig struct {
 	Policy   Policy       `json:"policy"`
 	Bridging School       `json:"bridging"`
 	Models   []gear.Model `json:"models"` // as of the day their devices were added
+	Places   []Place      `json:"places,omitempty"`
+	Switches []Switch     `json:"switches,omitempty"`
+	Cases    []Case       `json:"cases,omitempty"`
+	Supplies []Supply     `json:"supplies,omitempty"`
+	People   []Person     `json:"people,omitempty"`
 	Devices  []Device     `json:"devices"`
 	Links    []Link       `json:"links"`
 	Order    []string     `json:"order,omitempty"` // switches in the crew's own order; empty: derived
@@ -51,20 +56,37 @@ const (
 // Schools lists the choices.
 var Schools = []School{Never, AsRated, Freely}
 
-// Device is one physical box.
+// Device is one device of the rig, with the settings of its kind.
 type Device struct {
-	Tag      string                 `json:"tag"` // as written on its tape; unique in the rig
-	Model    string                 `json:"model"`
-	Place    string                 `json:"place,omitempty"`
-	Switch   string                 `json:"switch,omitempty"`   // a switch that it shares with others; empty: its own
-	Aim      Aim                    `json:"aim,omitempty"`      // of a loudspeaker
-	Distance unit.Given[unit.Metre] `json:"distance,omitzero"`  // from a loudspeaker to whom it is for
-	Pairs    []Pair                 `json:"pairs,omitempty"`    // of an amplifier, by pair of channels
-	Knobs    []Knob                 `json:"knobs,omitempty"`    // of an amplifier
-	Limiters []Limiter              `json:"limiters,omitempty"` // of an amplifier's outputs
-	Readings []Reading              `json:"readings,omitempty"` // of the lines on an amplifier's outputs
-	Phantom  []string               `json:"phantom,omitempty"`  // inputs of a mixer that give phantom power
-	Spot     *Spot                  `json:"spot,omitempty"`     // on the drawing; nil: it finds its own
+	Tag    string        `json:"tag"` // as written on its tape; unique in the rig
+	Model  string        `json:"model"`
+	Place  string        `json:"place,omitempty"`  // a place of the rig
+	Switch string        `json:"switch,omitempty"` // a switch of the rig, that it shares with others; empty: its own
+	Case   string        `json:"case,omitempty"`   // a case of the rig, that it is a part of
+	Outlet string        `json:"outlet,omitempty"` // a supply of the rig, that it is plugged into
+	Spot   *Spot         `json:"spot,omitempty"`   // on the drawing; nil: it finds its own
+	Amp    *AmpSettings  `json:"amplifier,omitempty"`
+	Box    *BoxSettings  `json:"loudspeaker,omitempty"`
+	Desk   *DeskSettings `json:"mixer,omitempty"`
+}
+
+// AmpSettings are how an amplifier is set, and what was read at it.
+type AmpSettings struct {
+	Pairs    []Pair    `json:"pairs,omitempty"` // by pair of channels
+	Knobs    []Knob    `json:"knobs,omitempty"`
+	Limiters []Limiter `json:"limiters,omitempty"` // of its outputs
+	Readings []Reading `json:"readings,omitempty"` // of the lines on its outputs
+}
+
+// BoxSettings are whom a loudspeaker is for.
+type BoxSettings struct {
+	Aim      Aim                    `json:"aim,omitempty"`
+	Distance unit.Given[unit.Metre] `json:"distance,omitzero"` // to them
+}
+
+// DeskSettings are how a mixer is set.
+type DeskSettings struct {
+	Phantom []string `json:"phantom,omitempty"` // inputs that give phantom power
 }
 
 // Aim is whom a loudspeaker is for.
@@ -141,23 +163,83 @@ func (k *Link) references(visit func(tag *string)) {
 	visit(&k.Via)
 }
 
+// amp are the settings of an amplifier to be read, empty where nothing is set.
+func (d *Device) amp() AmpSettings {
+	if d.Amp == nil {
+		return AmpSettings{}
+	}
+	return *d.Amp
+}
+
+// setAmp changes the settings of an amplifier.
+func (d *Device) setAmp(change func(*AmpSettings)) {
+	own := d.amp()
+	change(&own)
+	if d.Amp = &own; len(own.Pairs)+len(own.Knobs)+len(own.Limiters)+len(own.Readings) == 0 {
+		d.Amp = nil
+	}
+}
+
+// setBox says whom a loudspeaker is for.
+func (d *Device) setBox(b BoxSettings) {
+	if d.Box = &b; b == (BoxSettings{}) {
+		d.Box = nil
+	}
+}
+
+// setDesk changes the settings of a mixer.
+func (d *Device) setDesk(change func(*DeskSettings)) {
+	own := DeskSettings{Phantom: slices.Clone(d.phantom())}
+	change(&own)
+	if d.Desk = &own; len(own.Phantom) == 0 {
+		d.Desk = nil
+	}
+}
+
+// Aim is whom a loudspeaker is for: the audience unless said.
+func (d *Device) Aim() Aim {
+	if d.Box == nil {
+		return Audience
+	}
+	return d.Box.Aim
+}
+
+// Distance is how far those whom a loudspeaker is for are from it.
+func (d *Device) Distance() unit.Given[unit.Metre] {
+	if d.Box == nil {
+		return unit.Given[unit.Metre]{}
+	}
+	return d.Box.Distance
+}
+
 // PairSetting gives how a pair is set: separate in and out unless said.
-func (d Device) PairSetting(pair int) Pair {
+func (d *Device) PairSetting(pair int) Pair {
 	p := Pair{gear.Separate, SeparateIn}
-	if pair < len(d.Pairs) {
-		if d.Pairs[pair].Output != "" {
-			p.Output = d.Pairs[pair].Output
+	if pairs := d.amp().Pairs; pair < len(pairs) {
+		if pairs[pair].Output != "" {
+			p.Output = pairs[pair].Output
 		}
-		if d.Pairs[pair].Input != "" {
-			p.Input = d.Pairs[pair].Input
+		if pairs[pair].Input != "" {
+			p.Input = pairs[pair].Input
 		}
 	}
 	return p
 }
 
+// setPair sets a pair of channels of an amplifier.
+func (d *Device) setPair(pair int, set Pair) {
+	d.setAmp(func(a *AmpSettings) {
+		a.Pairs = slices.Clone(a.Pairs)
+		for len(a.Pairs) <= pair {
+			a.Pairs = append(a.Pairs, Pair{gear.Separate, SeparateIn})
+		}
+		a.Pairs[pair] = set
+	})
+}
+
 // Limiter finds what was set for an output.
-func (d Device) Limiter(port string) (Limiter, bool) {
-	for _, l := range d.Limiters {
+func (d *Device) Limiter(port string) (Limiter, bool) {
+	for _, l := range d.amp().Limiters {
 		if l.Port == port {
 			return l, true
 		}
@@ -165,12 +247,19 @@ func (d Device) Limiter(port string) (Limiter, bool) {
 	return Limiter{}, false
 }
 
+func (d *Device) phantom() []string {
+	if d.Desk == nil {
+		return nil
+	}
+	return d.Desk.Phantom
+}
+
 // GivesPhantom tells whether an input of a mixer gives phantom power.
-func (d Device) GivesPhantom(port string) bool { return slices.Contains(d.Phantom, port) }
+func (d *Device) GivesPhantom(port string) bool { return slices.Contains(d.phantom(), port) }
 
 // Reading is what was read across the line of an output.
-func (d Device) Reading(port string) unit.Given[unit.DC] {
-	for _, r := range d.Readings {
+func (d *Device) Reading(port string) unit.Given[unit.DC] {
+	for _, r := range d.amp().Readings {
 		if r.Port == port {
 			return unit.From(r.DC, "measured")
 		}
@@ -179,8 +268,8 @@ func (d Device) Reading(port string) unit.Given[unit.DC] {
 }
 
 // KnobDown is how far a channel's level control stands below fully up in dB.
-func (d Device) KnobDown(channel int) unit.Decibel {
-	for _, k := range d.Knobs {
+func (d *Device) KnobDown(channel int) unit.Decibel {
+	for _, k := range d.amp().Knobs {
 		if k.Channel == channel {
 			return k.Down
 		}
@@ -188,10 +277,14 @@ func (d Device) KnobDown(channel int) unit.Decibel {
 	return 0
 }
 
-// SwitchName is the switch that wakes the device: a shared one, or its own.
-func (d Device) SwitchName() string {
-	if d.Switch != "" {
+// SwitchName is the switch that wakes the device: one that it shares, that of the
+// case it is a part of, or its own.
+func (d *Device) SwitchName() string {
+	switch {
+	case d.Switch != "":
 		return d.Switch
+	case d.Case != "":
+		return d.Case
 	}
 	return d.Tag
 }
@@ -219,16 +312,14 @@ func (r Rig) Model(id string) (*gear.Model, bool) {
 }
 
 // Clone copies a rig so deeply that an edit of the copy cannot be seen in the
-// original. Models are shared: they are never changed in place.
+// original. Models are shared: they are never changed in place; so are the lists
+// within settings, which an edit replaces.
 func (r Rig) Clone() Rig {
 	r.Models = slices.Clone(r.Models)
+	r.Places, r.Switches, r.Cases = slices.Clone(r.Places), slices.Clone(r.Switches), slices.Clone(r.Cases)
+	r.Supplies, r.People = slices.Clone(r.Supplies), slices.Clone(r.People)
 	r.Links = slices.Clone(r.Links)
 	r.Order = slices.Clone(r.Order)
 	r.Devices = slices.Clone(r.Devices)
-	for i := range r.Devices {
-		d := &r.Devices[i]
-		d.Pairs, d.Knobs = slices.Clone(d.Pairs), slices.Clone(d.Knobs)
-		d.Limiters, d.Readings, d.Phantom = slices.Clone(d.Limiters), slices.Clone(d.Readings), slices.Clone(d.Phantom)
-	}
 	return r
 }

@@ -116,6 +116,6 @@ func (g *generator) setting() {
 			DC: unit.Of(unit.DC(g.IntN(12)))})
 	case 4:
 		g.try(rig.ChangeDevice{Tag: d.Tag, NewTag: d.Tag, Place: d.Place,
-			Switch: one(g, []string{"", "strip 1", "strip 2"}), Aim: d.Aim})
+			Switch: one(g, []string{"", "strip 1", "strip 2"}), Aim: d.Aim()})
 	}
 }

@@ -28,7 +28,7 @@ func polarity(x *rig.Index, outs []load.Output) []finding.Finding {
 		if !fed {
 			return
 		}
-		p := purpose{d.Model, d.Aim}
+		p := purpose{d.Model, d.Aim()}
 		g, known := groups[p]
 		if !known {
 			order = append(order, p)

@@ -350,8 +350,8 @@ func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	v.Form = []kit.Field{tag, p.Field("device", "place", "Place", d.Place, ""),
 		p.Field("device", "switch", "Shared switch", d.Switch, "the name of a switch or strip it shares; empty: its own")}
 	if m.Kind == gear.KindLoudspeaker {
-		v.Form = append(v.Form, p.Choose("device", "aim", "For whom", string(d.Aim), aims()...),
-			p.Field("device", "distance", "Distance to them", d.Distance.Typed(), "empty: as the brief says"))
+		v.Form = append(v.Form, p.Choose("device", "aim", "For whom", string(d.Aim()), aims()...),
+			p.Field("device", "distance", "Distance to them", d.Distance().Typed(), "empty: as the brief says"))
 	}
 	if m.Kind == gear.KindAmplifier {
 		for pair := range m.Amplifier.Pairs() {
@@ -392,7 +392,7 @@ func changeDevice(r rig.Rig, f *kit.Form) rig.Edit {
 	old, _ := r.Device(f.Gin.PostForm("tag"))
 	e := rig.ChangeDevice{Tag: f.Gin.PostForm("tag"), NewTag: f.Text("newtag"), Place: f.Text("place"),
 		Switch: f.Text("switch"),
-		Aim:    rig.Aim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre))}
+		Aim:    rig.Aim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance(), kit.Given(f, "distance", unit.ParseMetre))}
 	var l = f.Faults
 	rig.CheckTag(&l, "newtag", e.NewTag)
 	f.Faults = l

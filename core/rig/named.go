@@ -1,0 +1,371 @@
+package rig
+
+import (
+	"fmt"
+	"slices"
+
+	"largo/core/fault"
+	"largo/core/unit"
+)
+
+// What a rig holds beside its devices has a name of its own, by which devices and
+// each other name it. What nothing names any more, and nothing but its name is
+// known of, goes of itself.
+
+// Place is a spot on site: devices, switches and outlets stand in it.
+type Place struct {
+	Name string `json:"name"`
+	Note string `json:"note,omitempty"` // how to find it
+}
+
+// Switch is one that feeds several devices at once: a strip, the switch of a rack,
+// a key.
+type Switch struct {
+	Name  string `json:"name"`
+	Place string `json:"place,omitempty"`
+	Looks string `json:"looks,omitempty"` // as "red rocker under the lid"
+}
+
+// Case is one physical thing with several devices as its parts, as a mixer with
+// amplifiers inside: one inlet, one switch.
+type Case struct {
+	Name  string `json:"name"`
+	Place string `json:"place,omitempty"`
+}
+
+// Person is somebody to ring.
+type Person struct {
+	Name   string `json:"name"`
+	Role   string `json:"role,omitempty"`
+	Number string `json:"number,omitempty"`
+}
+
+// Supply is a part of the tree that feeds the rig, from the source down to the
+// outlets that devices are plugged into.
+type Supply struct {
+	Name     string                  `json:"name"`
+	Sort     SupplySort              `json:"sort"`
+	From     string                  `json:"from,omitempty"` // the supply that feeds it; a source has none
+	Place    string                  `json:"place,omitempty"`
+	Volts    unit.Given[unit.Volt]   `json:"volts,omitzero"`
+	Current  unit.Given[unit.Ampere] `json:"current,omitzero"`  // that it carries, or a breaker trips above
+	Residual unit.Given[unit.Ampere] `json:"residual,omitzero"` // that a residual-current device trips at
+}
+
+// SupplySort is what a part of the supply is.
+type SupplySort string
+
+// The sorts, from the source down.
+const (
+	Source  SupplySort = "source"  // the house, a generator
+	Feeder  SupplySort = "feeder"  // a lead or a distribution that feeds several
+	Breaker SupplySort = "breaker" // of current or of residual current, or both
+	Outlet  SupplySort = "outlet"
+)
+
+// SupplySorts lists the choices.
+var SupplySorts = []SupplySort{Source, Feeder, Breaker, Outlet}
+
+// placeNames visits every place of the rig that names a place. A new field that
+// does belongs here: renaming follows it.
+func (r *Rig) placeNames(visit func(name *string)) {
+	for i := range r.Devices {
+		visit(&r.Devices[i].Place)
+	}
+	for i := range r.Switches {
+		visit(&r.Switches[i].Place)
+	}
+	for i := range r.Cases {
+		visit(&r.Cases[i].Place)
+	}
+	for i := range r.Supplies {
+		visit(&r.Supplies[i].Place)
+	}
+}
+
+// settle takes in what devices name for the first time, and drops what nothing
+// names any more and nothing but its name is known of.
+func (r *Rig) settle() {
+	var places, switches []string
+	r.placeNames(func(name *string) { places = append(places, *name) })
+	for _, d := range r.Devices {
+		switches = append(switches, d.Switch)
+	}
+	r.Places = settled(r.Places, places, func(p Place) string { return p.Name },
+		func(p Place) bool { return p.Note == "" },
+		func(name string) Place { return Place{Name: name} })
+	r.Switches = settled(r.Switches, switches, func(s Switch) string { return s.Name },
+		func(s Switch) bool { return s.Place == "" && s.Looks == "" }, func(name string) Switch { return Switch{Name: name} })
+}
+
+func settled[T any](list []T, named []string, name func(T) string, bare func(T) bool, begin func(string) T) []T {
+	wanted := make(map[string]bool, len(named))
+	for _, n := range named {
+		wanted[n] = n != ""
+	}
+	list = without(list, func(v T) bool { return bare(v) && !wanted[name(v)] })
+	for _, v := range list {
+		delete(wanted, name(v))
+	}
+	for _, n := range named { // in their order, each once
+		if wanted[n] {
+			list = append(list, begin(n))
+			delete(wanted, n)
+		}
+	}
+	return list
+}
+
+// checkNamed faults what is named twice, and names that lead nowhere.
+func (r Rig) checkNamed(l *fault.List) {
+	places := checkNames(l, "places", "The place", 80, r.Places, func(p Place) string { return p.Name })
+	checkNames(l, "switches", "The switch", 40, r.Switches, func(s Switch) string { return s.Name })
+	checkNames(l, "cases", "The case", 40, r.Cases, func(c Case) string { return c.Name })
+	checkNames(l, "people", "The name", 60, r.People, func(p Person) string { return p.Name })
+	stands := func(path, place string) {
+		if place != "" && !places[place] {
+			l.Add(path, "There is no place %.60q in this rig.", place)
+		}
+	}
+	for i, p := range r.Places {
+		l.CheckName(fmt.Sprintf("places[%d].note", i), "How to find it", p.Note, 200, false)
+	}
+	for i, s := range r.Switches {
+		stands(fmt.Sprintf("switches[%d].place", i), s.Place)
+		l.CheckName(fmt.Sprintf("switches[%d].looks", i), "What it looks like", s.Looks, 120, false)
+	}
+	for i, c := range r.Cases {
+		stands(fmt.Sprintf("cases[%d].place", i), c.Place)
+	}
+	for i, p := range r.People {
+		l.CheckName(fmt.Sprintf("people[%d].role", i), "What somebody does", p.Role, 60, false)
+		l.CheckName(fmt.Sprintf("people[%d].number", i), "A number", p.Number, 40, false)
+	}
+	for i, s := range r.Supplies {
+		stands(fmt.Sprintf("supplies[%d].place", i), s.Place)
+	}
+	r.checkSupplies(l)
+}
+
+func checkNames[T any](l *fault.List, list, what string, most int, of []T, name func(T) string) map[string]bool {
+	seen := make(map[string]bool, len(of))
+	for i, v := range of {
+		path := fmt.Sprintf("%s[%d].name", list, i)
+		l.CheckName(path, what, name(v), most, true)
+		if seen[name(v)] {
+			l.Add(path, "%q stands there a second time.", name(v))
+		}
+		seen[name(v)] = true
+	}
+	return seen
+}
+
+// checkSupplies faults a supply that is no tree: each part but a source is fed by
+// one other, an outlet feeds devices alone, and nothing feeds itself.
+func (r Rig) checkSupplies(l *fault.List) {
+	checkNames(l, "supplies", "The supply", 60, r.Supplies, func(s Supply) string { return s.Name })
+	byName := make(map[string]Supply, len(r.Supplies))
+	for _, s := range r.Supplies {
+		byName[s.Name] = s
+	}
+	for i, s := range r.Supplies {
+		path := fmt.Sprintf("supplies[%d]", i)
+		if !slices.Contains(SupplySorts, s.Sort) {
+			l.Add(path+".sort", "A supply is a source, a feeder, a breaker or an outlet, not %.20q.", s.Sort)
+		}
+		from, fed := byName[s.From]
+		switch {
+		case s.Sort == Source && s.From != "":
+			l.Add(path+".from", "%s is a source; nothing feeds it.", s.Name)
+		case s.Sort != Source && s.From == "":
+			l.Add(path+".from", "%s is fed by nothing; say what feeds it.", s.Name)
+		case s.From != "" && !fed:
+			l.Add(path+".from", "There is no supply %.60q in this rig.", s.From)
+		case fed && from.Sort == Outlet:
+			l.Add(path+".from", "%s is an outlet: a device is plugged into it, not another part of the supply.", s.From)
+		case fed && roundAgain(byName, s):
+			l.Add(path+".from", "%s would feed itself.", s.Name)
+		}
+		if v, known := s.Volts.Get(); known && (v < 50 || v > 1000) {
+			l.Add(path+".volts", "A supply of %s cannot be right: give 50 V to 1000 V.", v)
+		}
+		if a, known := s.Current.Get(); known && (a < 0.5 || a > 2000) {
+			l.Add(path+".current", "A current of %s cannot be right: give 0.5 A to 2000 A.", a)
+		}
+		if a, known := s.Residual.Get(); known && (a < 0.001 || a > 3) {
+			l.Add(path+".residual", "A residual current of %s cannot be right: give 1 mA to 3 A.", a)
+		}
+	}
+}
+
+// roundAgain tells whether going up from a supply comes round to it.
+func roundAgain(byName map[string]Supply, s Supply) bool {
+	at := s
+	for range byName {
+		up, fed := byName[at.From]
+		if !fed {
+			return false
+		}
+		if at = up; at.Name == s.Name {
+			return true
+		}
+	}
+	return false
+}
+
+// checkWhere faults what a device says of where it is and the rig does not hold.
+func (r Rig) checkWhere(l *fault.List, d *Device) {
+	has := func(field, what, name string, known bool) {
+		if name != "" && !known {
+			l.Add(field, "There is no %s %.60q in this rig.", what, name)
+		}
+	}
+	has("place", "place", d.Place, slices.ContainsFunc(r.Places, func(p Place) bool { return p.Name == d.Place }))
+	has("switch", "switch", d.Switch, slices.ContainsFunc(r.Switches, func(s Switch) bool { return s.Name == d.Switch }))
+	has("case", "case", d.Case, slices.ContainsFunc(r.Cases, func(c Case) bool { return c.Name == d.Case }))
+	has("outlet", "outlet", d.Outlet,
+		slices.ContainsFunc(r.Supplies, func(s Supply) bool { return s.Name == d.Outlet && s.Sort == Outlet }))
+}
+
+// SetPlace renames a place, which everything in it follows, or notes how to find
+// it. A place of another name that is there already is joined.
+type SetPlace struct {
+	Name string `json:"name"` // as it is; one that is not there yet is begun
+	To   Place  `json:"to"`
+}
+
+// Say tells what the edit does.
+func (e SetPlace) Say() string {
+	if e.Name != e.To.Name {
+		return "Renamed the place " + e.Name + " to " + e.To.Name
+	}
+	return "Changed the place " + e.Name
+}
+
+func (e SetPlace) change(r *Rig) error {
+	r.Places = without(r.Places, func(p Place) bool { return p.Name == e.Name || p.Name == e.To.Name })
+	r.Places = append(r.Places, e.To)
+	r.placeNames(func(name *string) {
+		if *name == e.Name {
+			*name = e.To.Name
+		}
+	})
+	r.settle()
+	return nil
+}
+
+// SetSwitch says where a switch that several devices share is, and what it looks
+// like.
+type SetSwitch struct {
+	Set Switch `json:"set"`
+}
+
+// Say tells what the edit does.
+func (e SetSwitch) Say() string { return "Changed the switch " + e.Set.Name }
+
+func (e SetSwitch) change(r *Rig) error {
+	i := slices.IndexFunc(r.Switches, func(s Switch) bool { return s.Name == e.Set.Name })
+	if i < 0 {
+		return fault.At("name", "No device shares a switch %.40q.", e.Set.Name)
+	}
+	r.Switches[i] = e.Set
+	r.settle()
+	return nil
+}
+
+// SetCase makes devices the parts of one case, those alone; without any the case
+// is taken apart.
+type SetCase struct {
+	Case  Case     `json:"case"`
+	Parts []string `json:"parts,omitempty"` // their tags
+}
+
+// Say tells what the edit does.
+func (e SetCase) Say() string {
+	if len(e.Parts) == 0 {
+		return "Took the case " + e.Case.Name + " apart"
+	}
+	return fmt.Sprintf("Put %d parts into the case %s", len(e.Parts), e.Case.Name)
+}
+
+func (e SetCase) change(r *Rig) error {
+	r.Cases = without(r.Cases, func(c Case) bool { return c.Name == e.Case.Name })
+	if len(e.Parts) > 0 {
+		r.Cases = append(r.Cases, e.Case)
+	}
+	before := make([]string, len(r.Devices))
+	for i := range r.Devices {
+		if before[i] = r.Devices[i].SwitchName(); r.Devices[i].Case == e.Case.Name {
+			r.Devices[i].Case = ""
+		}
+	}
+	for _, tag := range e.Parts {
+		i, err := r.mustFind(tag)
+		if err != nil {
+			return err
+		}
+		r.Devices[i].Case, r.Devices[i].Place = e.Case.Name, e.Case.Place
+	}
+	for i := range r.Devices {
+		r.followSwitch(before[i], r.Devices[i].SwitchName())
+	}
+	r.settle()
+	return nil
+}
+
+// SetPeople says whom to ring.
+type SetPeople struct {
+	People []Person `json:"people"`
+}
+
+// Say tells what the edit does.
+func (SetPeople) Say() string { return "Changed whom to ring" }
+
+func (e SetPeople) change(r *Rig) error {
+	r.People = slices.Clone(e.People)
+	return nil
+}
+
+// SetSupplies says what feeds the rig. Devices on an outlet that is gone are on
+// none that is known.
+type SetSupplies struct {
+	Supplies []Supply `json:"supplies"`
+}
+
+// Say tells what the edit does.
+func (SetSupplies) Say() string { return "Changed the supply" }
+
+func (e SetSupplies) change(r *Rig) error {
+	r.Supplies = slices.Clone(e.Supplies)
+	for i := range r.Devices {
+		d := &r.Devices[i]
+		if !slices.ContainsFunc(r.Supplies, func(s Supply) bool { return s.Name == d.Outlet }) {
+			d.Outlet = ""
+		}
+	}
+	r.settle()
+	return nil
+}
+
+// PlugMains says which outlet a device is plugged into; none: it is not known.
+type PlugMains struct {
+	Tag    string `json:"tag"`
+	Outlet string `json:"outlet,omitempty"`
+}
+
+// Say tells what the edit does.
+func (e PlugMains) Say() string {
+	if e.Outlet == "" {
+		return e.Tag + " is on no outlet that is known"
+	}
+	return "Plugged " + e.Tag + " into the outlet " + e.Outlet
+}
+
+func (e PlugMains) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	r.Devices[i].Outlet = e.Outlet
+	return nil
+}
