@@ -39,8 +39,8 @@ func Heading(page string) string {
 }
 
 var (
-	inputs  = regexp.MustCompile(`<input class="form-control"[^>]* name="([^"]*)" value="([^"]*)"`)
-	selects = regexp.MustCompile(`(?s)<select class="form-select"[^>]* name="([^"]*)".*?</select>`)
+	inputs  = regexp.MustCompile(`<input class="form-control"[^>]*\sname="([^"]*)"\s+value="([^"]*)"`)
+	selects = regexp.MustCompile(`(?s)<select class="form-select"[^>]*\sname="([^"]*)".*?</select>`)
 )
 
 // FormOf reads the fields of a model's form as they stand on its page.
