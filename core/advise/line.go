@@ -65,11 +65,11 @@ const bandLow, bandHigh = 20, 20000
 
 // LineOf works an output out.
 func LineOf(x *rig.Index, o match.Output, ask Asked) Line {
-	l := Line{Output: o, Sweep: load.SweepOutput(x, o.Output, load.Thirds(48), ask.Celsius)}
+	l := Line{Output: o, Sweep: load.SweepOutput(x, *o.Output, load.Thirds(48), ask.Celsius)}
 	l.dip()
 	l.amplifier(x, ask)
 	if l.Sweep.Lacks == "" {
-		flat := load.SweepNominal(x, o.Output, ask.Celsius)
+		flat := load.SweepNominal(x, *o.Output, ask.Celsius)
 		for i := range l.Sweep.Boxes {
 			l.Boxes = append(l.Boxes, l.box(x, i, flat, ask))
 		}

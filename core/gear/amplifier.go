@@ -134,9 +134,9 @@ func InputPort(i int) string { return inputPorts[i] }
 func BridgePort(pair int) string { return bridgePorts[pair] }
 
 // Pairs is how many pairs of channels there are; an odd last channel has none.
-func (a Amplifier) Pairs() int { return a.Channels / 2 }
+func (a *Amplifier) Pairs() int { return a.Channels / 2 }
 
-func (a Amplifier) ports() []Port {
+func (a *Amplifier) ports() []Port {
 	ports := make([]Port, 0, 2*a.Channels+a.Pairs()+1)
 	for i := range a.Channels {
 		ports = append(ports, Port{Name: InputPort(i), Signal: Line, Dir: In, Connector: a.Sockets.In,
@@ -151,17 +151,22 @@ func (a Amplifier) ports() []Port {
 	return ports
 }
 
+// usualRatings is how many ratings of a mode most sheets have room for.
+const usualRatings = 8
+
 // table gives the ratings of a mode that may be planned with, by rising load:
 // continuous ones, and of these the ones with all channels driven where any
-// are. The note says when that had to be relaxed.
-func (a Amplifier) table(mode Mode) (rows []Rating, note string) {
-	rows = make([]Rating, 0, len(a.Ratings))
-	var one, bursts []Rating
+// are. The note says when that had to be relaxed. The rows lie in buf while they
+// have room there: they are asked for several times for each output.
+func (a *Amplifier) table(mode Mode, buf []Rating) (rows []Rating, note string) {
+	rows = buf[:0]
+	var one []Rating
+	bursts := 0
 	for _, r := range a.Ratings {
 		switch {
 		case r.Mode != mode:
 		case r.Duration == Burst:
-			bursts = append(bursts, r)
+			bursts++
 		case r.Driven == OneDriven && mode == Separate:
 			one = append(one, r)
 		default:
@@ -171,7 +176,7 @@ func (a Amplifier) table(mode Mode) (rows []Rating, note string) {
 	if len(rows) == 0 && len(one) > 0 {
 		rows, note = one, "The sheet rates one channel driven; with all driven it may give less."
 	}
-	if len(rows) == 0 && len(bursts) > 0 {
+	if len(rows) == 0 && bursts > 0 {
 		note = "The sheet gives burst power alone, which says nothing of what it holds."
 	}
 	slices.SortStableFunc(rows, func(x, y Rating) int {
@@ -188,12 +193,13 @@ func (a Amplifier) table(mode Mode) (rows []Rating, note string) {
 // LeastLoad is the smallest load in Ω that a mode may drive: the maker's, or
 // else the smallest rated one. Bridged it is never under twice the channel's,
 // since each side sees half the load.
-func (a Amplifier) LeastLoad(mode Mode) reckon.Figure {
+func (a *Amplifier) LeastLoad(mode Mode) reckon.Figure {
 	if mode == Separate {
 		if z, known := a.Least.Get(); known {
 			return reckon.Of("limit", "Zleast", "least load", z, "").Because(origin(a.Least.Origin()))
 		}
-		rows, _ := a.table(Separate)
+		var buf [usualRatings]Rating
+		rows, _ := a.table(Separate, buf[:])
 		if len(rows) == 0 {
 			return reckon.Unknown("limit", "Zleast", "least load", "the amplifier has no ratings on record")
 		}
@@ -229,8 +235,9 @@ const constantVoltageSlack = 0.02
 // line of ln P over ln Z; above the highest, constant voltage; below the
 // lowest, unknown: it is not rated there. A bridge is never credited with more
 // than twice a channel into half the load.
-func (a Amplifier) PowerInto(mode Mode, z unit.Ohm) reckon.Figure {
-	rows, note := a.table(mode)
+func (a *Amplifier) PowerInto(mode Mode, z unit.Ohm) reckon.Figure {
+	var buf [usualRatings]Rating
+	rows, note := a.table(mode, buf[:])
 	listed := a.fromTable(rows, z).Noting(note)
 	if mode == Separate {
 		return listed
@@ -253,7 +260,7 @@ func (a Amplifier) PowerInto(mode Mode, z unit.Ohm) reckon.Figure {
 
 // twiceHalf is the honest bridged power: twice what a channel gives into half
 // the load with both driven.
-func (a Amplifier) twiceHalf(z unit.Ohm) reckon.Figure {
+func (a *Amplifier) twiceHalf(z unit.Ohm) reckon.Figure {
 	channel := a.PowerInto(Separate, z/2)
 	if !channel.Known() {
 		return channel
@@ -265,8 +272,8 @@ func (a Amplifier) twiceHalf(z unit.Ohm) reckon.Figure {
 
 // BurstInto is the burst power in W into a load, from the ratings that the
 // sheet calls so: how loud a drum may be, and nothing of what it holds.
-func (a Amplifier) BurstInto(mode Mode, z unit.Ohm) reckon.Figure {
-	bursts := a
+func (a *Amplifier) BurstInto(mode Mode, z unit.Ohm) reckon.Figure {
+	bursts := *a
 	bursts.Ratings = nil
 	for _, r := range a.Ratings {
 		if r.Duration == Burst && r.Mode == mode {
@@ -277,7 +284,7 @@ func (a Amplifier) BurstInto(mode Mode, z unit.Ohm) reckon.Figure {
 	if len(bursts.Ratings) == 0 {
 		return reckon.Unknown("burst", "Pburst", "burst power", "the sheet gives no burst rating in this mode")
 	}
-	rows, _ := bursts.table(mode)
+	rows, _ := bursts.table(mode, nil)
 	return bursts.fromTable(rows, z).Called("burst", "Pburst", "burst power")
 }
 
@@ -302,7 +309,7 @@ func (m Model) AtSupply(power reckon.Figure, volts unit.Volt) reckon.Figure {
 		"the voltage")
 }
 
-func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
+func (a *Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 	const key, symbol, name = "power", "P", "amplifier power"
 	if len(rows) == 0 {
 		return reckon.Unknown(key, symbol, name, "the sheet has no continuous rating in this mode")
@@ -337,7 +344,7 @@ func (a Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 // VoltageGain is the gain in dB of one channel with its level control fully
 // up. From a sensitivity it is 20 lg(sqrt(P Z)/U), with P at the load that the
 // sensitivity is stated for: taken at another load it puts every limiter off.
-func (a Amplifier) VoltageGain() reckon.Figure {
+func (a *Amplifier) VoltageGain() reckon.Figure {
 	if g, known := a.Gain.Get(); known {
 		return reckon.Of("gain", "G", "amplifier gain", g, "").Because(origin(a.Gain.Origin()))
 	}
@@ -423,9 +430,10 @@ func (r Rating) check() fault.List {
 
 // checkRise faults a table that gives less power into a lower load, or more
 // than constant voltage allows: a slip of the pen, or of the columns.
-func (a Amplifier) checkRise(l *fault.List) {
+func (a *Amplifier) checkRise(l *fault.List) {
 	for _, mode := range []Mode{Separate, Bridged} {
-		rows, _ := a.table(mode)
+		var buf [usualRatings]Rating
+		rows, _ := a.table(mode, buf[:])
 		for i := 1; i < len(rows); i++ {
 			lower, higher := rows[i-1], rows[i]
 			switch {

@@ -54,7 +54,8 @@ func (a *Amplifier) allChannels() unit.Watt {
 		return w
 	}
 	most := unit.Watt(0)
-	rows, _ := a.table(Separate)
+	var buf [usualRatings]Rating
+	rows, _ := a.table(Separate, buf[:])
 	for _, r := range rows {
 		most = max(most, r.Power)
 	}

@@ -107,7 +107,7 @@ func TestLeastLoad(t *testing.T) {
 	near(t, "maker's bridged where higher", a.LeastLoad(Bridged).Value, 8, 0)
 	a.Bridging.Least = unit.Of(unit.Ohm(2))
 	near(t, "never under twice the channel's", a.LeastLoad(Bridged).Value, 4, 0)
-	if (Amplifier{Channels: 2}).LeastLoad(Separate).Known() {
+	if (&Amplifier{Channels: 2}).LeastLoad(Separate).Known() {
 		t.Error("an amplifier without ratings has no known least load")
 	}
 }

@@ -180,6 +180,20 @@ func (s *Drive) LeastZ() reckon.Figure {
 		Because("IEC 60268-5 lets the least be 20 % under the rated impedance (from memory)")
 }
 
+// ratedUnder is what is noted of a standard; those that are known are asked for
+// with every box.
+func ratedUnder(standard string) string {
+	switch standard {
+	case IEC:
+		return "Rated under " + IEC + "."
+	case AES1984:
+		return "Rated under " + AES1984 + "."
+	case AES2012:
+		return "Rated under " + AES2012 + "."
+	}
+	return "Rated under " + standard + "."
+}
+
 // ContinuousW is the long-term average power in W. Programme is taken as
 // twice, peak as four times the continuous power (common practice at 6 dB
 // crest, no source); a bare figure counts as peak until shown otherwise.
@@ -190,7 +204,7 @@ func (s *Drive) ContinuousW() reckon.Figure {
 		if s.Standard == "" {
 			f = f.Noting("The sheet names no standard for it.")
 		} else {
-			f = f.Noting("Rated under " + s.Standard + ".")
+			f = f.Noting(ratedUnder(s.Standard))
 		}
 		return f
 	}

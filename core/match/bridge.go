@@ -320,7 +320,7 @@ func (p Bridge) findings(x *rig.Index) []finding.Finding {
 
 // apart takes a bridged pair apart, with its boxes spread over both channels.
 func (p Bridge) apart(x *rig.Index) []finding.Way {
-	o := Output{Output: load.Output{At: rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, Boxes: p.Boxes,
+	o := Output{Output: &load.Output{At: rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, Boxes: p.Boxes,
 		Pair: p.Pair}}
 	keep, move := halves(p.Boxes)
 	edits := []rig.Edit{rig.SetPair{Tag: p.Tag, Pair: p.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
@@ -341,7 +341,7 @@ func (p Bridge) Adopt(x *rig.Index) rig.Edit {
 	case p.Proposed.Output == gear.Separate:
 		return p.apart(x)[0].Edit
 	}
-	o := Output{Output: load.Output{At: rig.Ref{Device: p.Tag}, Boxes: p.Boxes}}
+	o := Output{Output: &load.Output{At: rig.Ref{Device: p.Tag}, Boxes: p.Boxes}}
 	return rig.Batch{Saying: "Bridged " + p.Tag,
 		Edits: append([]rig.Edit{set}, rehang(x, o, p.Boxes, gear.BridgePort(p.Pair), nil, "")...)}
 }

@@ -127,11 +127,12 @@ func outputLevel(boxes []Box) reckon.Figure {
 // Heard lists the full-range passive boxes that play for the audience. A box
 // of several ways is heard as its weakest: each carries a band of its own, and
 // the processor turns the stronger down to it (common practice, no source).
-func (v *Verdict) Heard() []Box {
-	var heard []Box
+func (v *Verdict) Heard() []*Box {
+	var heard []*Box
 	at := map[string]int{}
 	for _, o := range v.Outputs {
-		for _, b := range o.Boxes {
+		for i := range o.Boxes {
+			b := &o.Boxes[i]
 			if !o.Live || o.Arrives == "" || b.Device.Aim() != rig.Audience || b.Speaker.Sub {
 				continue
 			}

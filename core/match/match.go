@@ -26,7 +26,7 @@ type Verdict struct {
 
 // Output is one output with its judgement.
 type Output struct {
-	load.Output
+	*load.Output
 	Limit reckon.Figure // least load of this mode, Ω
 	Power reckon.Figure // into the nominal load, W
 	Boxes []Box
@@ -86,8 +86,8 @@ func (p Bridge) Name() string {
 func Judge(x *rig.Index, outs []load.Output) (Verdict, []finding.Finding) {
 	v := Verdict{Outputs: make([]Output, 0, len(outs))}
 	var fs []finding.Finding
-	for _, o := range outs {
-		j := judge(x, o)
+	for i := range outs {
+		j := judge(x, &outs[i])
 		v.Outputs = append(v.Outputs, j)
 		fs = append(fs, outputFindings(x, j)...)
 	}
@@ -101,7 +101,7 @@ func Judge(x *rig.Index, outs []load.Output) (Verdict, []finding.Finding) {
 	return v, append(fs, v.levelFindings(x)...)
 }
 
-func judge(x *rig.Index, o load.Output) Output {
+func judge(x *rig.Index, o *load.Output) Output {
 	j := Output{Output: o, Limit: o.Amp.LeastLoad(o.Mode)}
 	if len(o.Boxes) == 0 {
 		j.Power = reckon.Unknown("power", "P", "amplifier power", "nothing hangs on this output")

@@ -24,7 +24,7 @@ import (
 
 // Output is one output with its limits.
 type Output struct {
-	load.Output
+	*load.Output
 	Governs string        // tag of the box whose limit counts
 	Long    reckon.Figure // V rms
 	Peak    reckon.Figure // V peak
@@ -78,7 +78,8 @@ func says(j stage.Judged) string {
 func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {
 	limits := make([]Output, 0, len(outs))
 	var fs []finding.Finding
-	for _, o := range outs {
+	for i := range outs {
+		o := &outs[i]
 		if len(o.Boxes) == 0 || !o.Live {
 			continue
 		}
@@ -89,7 +90,7 @@ func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {
 	return limits, fs
 }
 
-func limit(o load.Output) Output {
+func limit(o *load.Output) Output {
 	l := Output{Output: o}
 	l.Set, l.IsSet = o.Device.Limiter(o.At.Port)
 	l.Clip = clip(o)
@@ -104,7 +105,7 @@ func limit(o load.Output) Output {
 // govern finds the box that stands least at this output and gives its limits,
 // carried to the output where boxes are in series. An unknown box leaves the
 // whole output without a limit.
-func govern(o load.Output) (long, peak reckon.Figure, tag string) {
+func govern(o *load.Output) (long, peak reckon.Figure, tag string) {
 	for _, b := range o.Boxes {
 		v, p := boxLimits(b)
 		if !v.Known() {
@@ -156,7 +157,7 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 }
 
 // clip is the rms voltage of a full sine into this load.
-func clip(o load.Output) reckon.Figure {
+func clip(o *load.Output) reckon.Figure {
 	const key, symbol, name = "clip", "Vclip", "clip point of the amplifier"
 	if !o.Nominal.Known() {
 		return reckon.Unknown(key, symbol, name, o.Nominal.Lacks)
@@ -190,7 +191,7 @@ const bridgeGain unit.Decibel = 6.0206
 
 // gain is from the amplifier's input to this output, as bridged and as its
 // level control stands.
-func gain(o load.Output) reckon.Figure {
+func gain(o *load.Output) reckon.Figure {
 	g := o.Amp.VoltageGain()
 	if !g.Known() {
 		return g

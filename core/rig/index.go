@@ -182,9 +182,10 @@ func (x *Index) next(follow func(gear.Signal) bool) [][]int {
 // another; itself only when signal comes back to it.
 func (x *Index) Reach() [][]bool {
 	next := x.next(gear.Signal.Audio) // mains and data are no signal
-	all := make([][]bool, len(x.Rig.Devices))
+	n := len(x.Rig.Devices)
+	all, cells := make([][]bool, n), make([]bool, n*n)
 	for i := range all {
-		all[i] = make([]bool, len(x.Rig.Devices))
+		all[i] = cells[i*n : (i+1)*n : (i+1)*n]
 		flood(next, i, all[i])
 	}
 	return all

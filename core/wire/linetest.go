@@ -30,13 +30,13 @@ type LineTest struct {
 // box shows 5 to 7 Ω (common practice, no source).
 var dcShare = [2]float64{5.0 / 8, 7.0 / 8}
 
-// LineTests lists the speaker lines of a rig.
-func LineTests(x *rig.Index, outs []load.Output) ([]LineTest, []finding.Finding) {
-	loops := map[rig.Ref]float64{}
-	for _, l := range speakerLeads(x, outs) {
+// LineTests lists the speaker lines of a rig, whose leads are known already.
+func LineTests(outs []load.Output, leads []Lead) ([]LineTest, []finding.Finding) {
+	loops := make(map[rig.Ref]float64, len(leads))
+	for _, l := range leads {
 		loops[l.Link.From] = l.Resistance.Value
 	}
-	var tests []LineTest
+	tests := make([]LineTest, 0, len(outs))
 	var fs []finding.Finding
 	for _, o := range outs {
 		if len(o.Boxes) == 0 {

@@ -10,7 +10,6 @@ import (
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/unit"
-	"largo/core/wire"
 )
 
 func cable(id string, c gear.Cable) gear.Model {
@@ -186,7 +185,7 @@ func TestLoadByPoles(t *testing.T) {
 	if got := outs[1].Boxes[1].Name(); got != "B2 high" {
 		t.Errorf("the second box of channel B is %q", got)
 	}
-	tests, _ := wire.LineTests(x, outs)
+	tests, _ := lineTests(x, outs)
 	if tests[1].Words == "" || tests[0].Words != "" {
 		t.Errorf("a capacitor-fed way reads open: %+v", tests)
 	}
@@ -208,7 +207,7 @@ func TestUnusualLines(t *testing.T) {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(c.box, "B1").Plug("A1/out A", "B1/in").
 			Do(rig.RecordReading{At: rigtest.Ref("A1/out A"), DC: unit.Of(c.reads)})
 		x := rig.NewIndex(r.Rig)
-		tests, fs := wire.LineTests(x, load.Outputs(x))
+		tests, fs := lineTests(x, load.Outputs(x))
 		if tests[0].Wrong != c.wrong || (len(fs) > 0) != c.wrong {
 			t.Errorf("%s reading %s: %+v", c.what, c.reads, tests[0])
 		}

@@ -4,6 +4,7 @@ import (
 	"strings"
 	"testing"
 
+	"largo/core/finding"
 	"largo/core/load"
 	"largo/core/rig"
 	"largo/core/rigtest"
@@ -38,9 +39,15 @@ func TestReadingsAtTheirThresholds(t *testing.T) {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in")
 		r.Do(rig.RecordReading{At: rigtest.Ref("A1/out A"), DC: unit.Of(read)})
 		x := rig.NewIndex(r.Rig)
-		tests, _ := wire.LineTests(x, load.Outputs(x))
+		tests, _ := lineTests(x, load.Outputs(x))
 		if !strings.Contains(tests[0].Says, says) {
 			t.Errorf("%s: %q, want %q", read, tests[0].Says, says)
 		}
 	}
+}
+
+// lineTests are the lines of a rig, as its stage finds them.
+func lineTests(x *rig.Index, outs []load.Output) ([]wire.LineTest, []finding.Finding) {
+	leads, _ := wire.Judge(x, outs)
+	return wire.LineTests(outs, leads)
 }

@@ -36,7 +36,7 @@ var Stage = stage.Stage{Name: finding.Wire, Says: says, Judge: func(in *stage.In
 	var v Verdict
 	var fs, more []finding.Finding
 	v.Leads, fs = Judge(in.Index, in.Outputs())
-	v.Lines, more = LineTests(in.Index, in.Outputs())
+	v.Lines, more = LineTests(in.Outputs(), v.Leads)
 	return stage.Outcome{Result: v, Findings: append(fs, more...), Places: v.places, Empty: len(in.Rig().Devices) == 0}
 }}
 
@@ -111,7 +111,9 @@ func at(where rig.Ref, code string, danger finding.Danger, gravity finding.Gravi
 func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 	from, _ := x.Port(k.From)
 	to, _ := x.Port(k.To)
-	unplug := []finding.Way{{Label: "Unplug " + k.To.Device, Edit: rig.Disconnect{To: k.To}}}
+	unplug := func() []finding.Way { // only where something is wrong, for every lead is looked at
+		return []finding.Way{{Label: "Unplug " + k.To.Device, Edit: rig.Disconnect{To: k.To}}}
+	}
 	_, source := x.Device(k.From.Device)
 	_, target := x.Device(k.To.Device)
 	switch {
@@ -123,13 +125,13 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 		}
 		f.What = fmt.Sprintf("%s is %s, fed from the speaker output %s.", k.To.Device, what, k.From)
 		f.Why = "Tens of volts go into an input made for one; its electronics burn."
-		f.Mends, f.Advice = unplug, "Feed it from the mixer or the processor at line level."
+		f.Mends, f.Advice = unplug(), "Feed it from the mixer or the processor at line level."
 		return f, true
 	case from.Signal != gear.Speaker && to.Signal == gear.Speaker:
 		f := at(k.To, "wire.line-into-passive", finding.Sound, finding.Mend)
 		f.What = fmt.Sprintf("%s is a passive box on the %s output %s.", k.To.Device, from.Signal, k.From)
 		f.Why = "It stays silent: a line output cannot drive a loudspeaker."
-		f.Mends, f.Advice = unplug, "Put an amplifier between the two."
+		f.Mends, f.Advice = unplug(), "Put an amplifier between the two."
 		return f, true
 	case from.Signal == gear.Speaker && to.Signal == gear.Speaker && source.Kind != gear.KindAmplifier &&
 		source.Kind != gear.KindLoudspeaker:
@@ -143,7 +145,7 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 		f := at(k.To, "wire.mic-into-line", finding.Sound, finding.Mend)
 		f.What = fmt.Sprintf("%s takes line level, and %s sends microphone level.", k.To, k.From)
 		f.Why = "It would be some 50 dB too quiet."
-		f.Mends, f.Advice = unplug, "Go through the mixer first."
+		f.Mends, f.Advice = unplug(), "Go through the mixer first."
 		return f, true
 	}
 	return finding.Finding{}, false

@@ -123,7 +123,7 @@ func TestLineTest(t *testing.T) {
 		}
 		r.Do(rig.RecordReading{At: rigtest.Ref("A1/out A"), DC: unit.Of(c.read)})
 		x := rig.NewIndex(r.Rig)
-		tests, fs := wire.LineTests(x, load.Outputs(x))
+		tests, fs := lineTests(x, load.Outputs(x))
 		got := tests[0]
 		if !strings.Contains(got.Says, c.says) || got.Wrong != c.wrong || len(fs) > 0 != c.wrong {
 			t.Errorf("%d boxes read %v: %q, wrong %v; want %q, %v", c.boxes, c.read, got.Says, got.Wrong, c.says, c.wrong)
