@@ -1,5 +1,5 @@
 # Largo: `make demo` to try it, `make test` to check it.
-.PHONY: demo build test race check bench load screenshots fuzz chaos mutate
+.PHONY: demo build test race check bench load screenshots fuzz chaos mutate same
 
 build:
 	@echo "largo: building (the first time takes about two minutes)"
@@ -68,3 +68,9 @@ chaos:
 # notices; fails when more than one in twenty survives.
 mutate:
 	go run ./scripts/mutate
+
+# What a refactoring must leave: compares what check, match and every page of the
+# demo say with what they said at another commit, BASE.
+same:
+	@scripts/install.sh test
+	go run ./scripts/same $(or $(BASE),HEAD~1)

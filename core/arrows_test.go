@@ -45,6 +45,7 @@ var rooms = map[string]string{
 	"web/webtest":     "store store/storetest web demo/tour",
 	"web/browsertest": "",
 	"scripts/mutate":  "",
+	"scripts/same":    "core/rigtest demo exchange",
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
