@@ -145,7 +145,8 @@ func pagesOf(dir, program string) map[string]string {
 	addr := freeAddr()
 	ctx, end := context.WithCancel(context.Background())
 	defer end()
-	c := exec.CommandContext(ctx, program, "demo", "--data", filepath.Join(dir, "data-"+filepath.Base(program)), "--addr", addr)
+	data := filepath.Join(dir, "data-"+filepath.Base(program))
+	c := exec.CommandContext(ctx, program, "demo", "--data", data, "--addr", addr)
 	c.Cancel = func() error { return c.Process.Signal(os.Interrupt) }
 	c.Stderr = os.Stderr
 	if err := c.Start(); err != nil {

@@ -280,3 +280,38 @@ func BenchmarkSearch(b *testing.B) {
 		})
 	}
 }
+
+// What cannot be in a model is refused at its field.
+func TestRefusedModels(t *testing.T) {
+	amp := func(change ...string) url.Values {
+		v := url.Values{"maker": {"Test"}, "name": {"N"}, "channels": {"2"}, "ratings": {"8 ohm 400 W\n4 ohm 700 W"}}
+		for i := 0; i+1 < len(change); i += 2 {
+			v.Set(change[i], change[i+1])
+		}
+		return v
+	}
+	box := func(name, value string) url.Values {
+		return url.Values{"maker": {"Test"}, "name": {"B"}, "link": {"true"}, name: {value}}
+	}
+	webtest.Open(t).Refuses([]webtest.Refusal{
+		webtest.Refused("0 ohms", "/gear/new/amplifier", amp("ratings", "0 ohm 400 W"), "ratings", "above 0 Ω"),
+		webtest.Refused("negative ohms", "/gear/new/amplifier", amp("ratings", "-8 ohm 400 W"), "ratings", "above 0 Ω"),
+		webtest.Refused("8 kW typed as W", "/gear/new/amplifier", amp("ratings", "8 ohm 8 W"), "ratings", "write 8 kW"),
+		webtest.Refused("a falling table", "/gear/new/amplifier", amp("ratings", "8 ohm 700 W\n4 ohm 400 W"), "ratings",
+			"falls where it should rise"),
+		webtest.Refused("a rating in prose", "/gear/new/amplifier", amp("ratings", "plenty"), "ratings",
+			"neither a load nor a power"),
+		webtest.Refused("half a rating", "/gear/new/amplifier", amp("ratings", "8 ohm"), "ratings", "a load and a power"),
+		webtest.Refused("gain in ohms", "/gear/new/amplifier", amp("gain", "32 ohm"), "gain", "unit should be dB"),
+		webtest.Refused("no maker", "/gear/new/amplifier", amp("maker", ""), "maker", "missing"),
+		webtest.Refused("a name of 10,000", "/gear/new/amplifier", amp("name", strings.Repeat("x", 10000)), "name",
+			"10000 characters"),
+		webtest.Refused("script in a name", "/gear/new/amplifier", amp("name", "<script>alert(1)</script>"), "name",
+			"may not hold"),
+		webtest.Refused("a model twice", "/gear/new/amplifier", amp("maker", "Fennholt", "name", "1400"), "name",
+			"already has"),
+		webtest.Refused("a box of 0 ohm", "/gear/new/loudspeaker", box("nominal", "0"), "nominal", "0 Ω cannot be right"),
+		webtest.Refused("a box of 8 kW", "/gear/new/loudspeaker", box("continuous", "8 kW"), "continuous",
+			"8000 W cannot be right"),
+	})
+}

@@ -80,6 +80,9 @@ func readLimiter(r rig.Rig, f *kit.Form) rig.Edit {
 }
 
 func readKnob(r rig.Rig, f *kit.Form) rig.Edit {
-	down := kit.Given(f, "down", unit.ParseDecibel)
-	return rig.SetKnob{Tag: f.Text("tag"), Set: rig.Knob{Channel: f.Number("channel", "channels"), Down: down.Or(0)}}
+	down := kit.Given(f, "down", unit.ParseDecibel).Or(0)
+	if down < 0 || down > 100 {
+		f.Fault("down", "A level control stands 0 to 100 dB below fully up, not %s.", down)
+	}
+	return rig.SetKnob{Tag: f.Text("tag"), Set: rig.Knob{Channel: f.Number("channel", "channels"), Down: down}}
 }

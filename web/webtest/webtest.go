@@ -242,3 +242,44 @@ func (Spaces) Read(b []byte) (int, error) {
 	}
 	return len(b), nil
 }
+
+// Refusal is a form that is refused: at which field, by which sentence; a fault of
+// no field stands with the form.
+type Refusal struct {
+	What, Path string
+	Form       url.Values
+	Field, Say string
+}
+
+// Refused makes a Refusal.
+func Refused(what, path string, form url.Values, field, say string) Refusal {
+	return Refusal{what, path, form, field, say}
+}
+
+// Refuses tells of each form that is not refused as it should be: with 422, its
+// sentence where it was typed, nothing of what was typed as markup, and nothing
+// changed.
+func (s *Site) Refuses(refusals []Refusal) {
+	s.T.Helper()
+	for _, c := range refusals {
+		before := s.State()
+		status, page := s.Post(c.Path, c.Form)
+		if status != http.StatusUnprocessableEntity {
+			s.T.Errorf("%s: %d, want 422", c.What, status)
+		}
+		at := `(?s)<p class="fault"[^>]*id="[^"]*-` + c.Field + `-fault">[^<]*`
+		if c.Field == "" {
+			at = `(?s)<p class="fault">[^<]*`
+		}
+		plain := strings.ReplaceAll(page, "&#34;", `"`)
+		if !regexp.MustCompile(at + regexp.QuoteMeta(c.Say)).MatchString(plain) {
+			s.T.Errorf("%s: no sentence with %q at field %q", c.What, c.Say, c.Field)
+		}
+		if strings.Contains(page, "<script>alert") {
+			s.T.Errorf("%s: script came back as script", c.What)
+		}
+		if s.State() != before {
+			s.T.Errorf("%s: something was changed", c.What)
+		}
+	}
+}

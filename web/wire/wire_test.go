@@ -157,3 +157,33 @@ func TestAnAnswerLeavesOutWhatThePageShows(t *testing.T) {
 		t.Error("a page that is not remembered does not get the whole drawing")
 	}
 }
+
+// What cannot be plugged, hung, added or read is refused at its field.
+func TestRefusedWiring(t *testing.T) {
+	const job = webtest.Boathouse
+	s := webtest.Open(t)
+	lead := func(from, to string) url.Values { return url.Values{"from": {from}, "to": {to}} }
+	s.Refuses([]webtest.Refusal{
+		webtest.Refused("a box linked to itself", job+"/wire/connect", lead("TOP L2\tlink", "TOP L2\tin"), "to",
+			"cannot be linked to itself"),
+		webtest.Refused("two outputs joined", job+"/wire/connect", lead("A2\tout B", "TOP L1\tin"), "to",
+			"join two outputs"),
+		webtest.Refused("nothing chosen", job+"/wire/connect", lead("", ""), "from", "Choose an output"),
+		webtest.Refused("a tag used twice", job+"/wire/add", url.Values{"model": {"brackwater-reed-10"}, "tags": {"A1"}},
+			"tags", "already bears"),
+		webtest.Refused("no model", job+"/wire/add", url.Values{"model": {"ghost"}, "tags": {"Z1"}}, "model",
+			"Choose a model"),
+		webtest.Refused("boxes on nothing", job+"/wire/hang",
+			url.Values{"boxes": {"TOP L1"}, "outputs": {"A9 A"}, "each": {"2"}}, "outputs", "no output"),
+		webtest.Refused("a falling run of tags", job+"/wire/hang",
+			url.Values{"boxes": {"TOP 6 to 1"}, "outputs": {"A1 A"}, "each": {"2"}}, "boxes", "should rise"),
+		webtest.Refused("a reading in volts", job+"/wire/reading",
+			url.Values{"device": {"A1"}, "port": {"out A"}, "dc": {"3 V"}, "list": {"lines"}}, "dc", "unit should be Ω"),
+	})
+	// A ring of link-throughs: the first box of the chain is pulled off its output.
+	s.Post(job+"/wire/disconnect", url.Values{"to": {"TOP L1\tin"}})
+	if status, page := s.Post(job+"/wire/connect", lead("TOP L2\tlink", "TOP L1\tin")); status != 422 ||
+		!strings.Contains(page, "ring of link-throughs") {
+		t.Errorf("a ring of link-throughs: %d", status)
+	}
+}

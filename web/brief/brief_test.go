@@ -1,0 +1,28 @@
+package brief_test
+
+import (
+	"net/url"
+	"testing"
+
+	"largo/store/storetest"
+	"largo/web/webtest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+const job = webtest.Boathouse
+
+// What a brief cannot ask for is refused at its field.
+func TestRefusedBriefs(t *testing.T) {
+	brief := func(name, value string) url.Values {
+		v := url.Values{"title": {"T"}}
+		v.Set(name, value)
+		return v
+	}
+	webtest.Open(t).Refuses([]webtest.Refusal{
+		webtest.Refused("a level of 300 dB", job+"/brief", brief("wanted", "300"), "wanted", "cannot be right"),
+		webtest.Refused("a title of script", job+"/brief", brief("title", "<b>x</b>"), "title", "may not hold"),
+		webtest.Refused("a date of nowhere", job+"/brief", brief("date", "yesterday"), "date", "not a date"),
+		webtest.Refused("half a listener", job+"/brief", brief("listeners", "1.5"), "listeners", "not a whole number"),
+	})
+}
