@@ -73,6 +73,11 @@ func (r *Rig) addTwin(tag, twin string) {
 // plugTwin copies a lead to the other side.
 func (r *Rig) plugTwin(k Link, twins map[string]string) error {
 	twin := k
+	twin.references(func(tag *string) {
+		if other := twins[*tag]; other != "" {
+			*tag = other
+		}
+	})
 	twin.From, twin.To = r.otherHalf(k.From, twins), r.otherHalf(k.To, twins)
 	for _, have := range r.Links {
 		if have.To == twin.To {

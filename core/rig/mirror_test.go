@@ -96,3 +96,20 @@ func TestStockLeadsFollowTheirLink(t *testing.T) {
 		t.Error("the lead is still in the rig after it was unplugged")
 	}
 }
+
+// A lead that runs in a multicore of its side runs in that of the other side.
+func TestMirroredLeadsRunInTheOtherMulticore(t *testing.T) {
+	reel := gear.Model{ID: "reel", Kind: gear.KindStageBox, Maker: "M", Name: "reel", StageBox: &gear.StageBox{Lines: 8}}
+	r := rigtest.New(t).Add(rigtest.Desk(), "DESK").Add(reel, "REEL L").
+		Add(rigtest.Amp("amp"), "A L").Plug("DESK/main L", "A L/in 1").
+		Do(rig.SetLead{To: rigtest.Ref("A L/in 1"), Via: "REEL L"}).
+		Do(rig.MirrorLeft{Tags: []string{"REEL L", "A L"}})
+	for _, k := range r.Links {
+		if k.To.Device == "A R" && (k.Via != "REEL R" || k.From.Port != "main R") {
+			t.Errorf("%s runs through %q", k, k.Via)
+		}
+	}
+	if len(r.Links) != 2 {
+		t.Errorf("%v", r.Links)
+	}
+}
