@@ -140,7 +140,7 @@ func (b *sweeping) read(at rig.Ref) []sweptGroup {
 		if b.nominal {
 			drive = &gear.Drive{Nominal: speaker.Nominal}
 		}
-		n := swept{drive: drive, lead: b.lead(k), box: len(b.sweep.Boxes)}
+		n := swept{drive: drive, lead: b.lead(*k), box: len(b.sweep.Boxes)}
 		b.sweep.Boxes = append(b.sweep.Boxes, SweptBox{Box: box})
 		n.kids = b.read(box.Through())
 		if g, known := series[k.Series]; known && k.Series != "" {

@@ -103,6 +103,14 @@ func advise(x *rig.Index, outs []Output) (Bridge, bool) {
 	o := outs[0]
 	p := Bridge{Tag: o.At.Device, Pair: o.Pair, Set: o.Device.PairSetting(o.Pair)}
 	var boxes [2][]load.Box
+	n := 0
+	for _, out := range outs {
+		n += len(out.Output.Boxes)
+	}
+	if n == 0 {
+		return p, false
+	}
+	p.Boxes = make([]load.Box, 0, n)
 	for _, out := range outs {
 		side := 0
 		if out.Mode == gear.Separate {
@@ -110,9 +118,6 @@ func advise(x *rig.Index, outs []Output) (Bridge, bool) {
 		}
 		boxes[side] = append(boxes[side], out.Output.Boxes...)
 		p.Boxes = append(p.Boxes, out.Output.Boxes...)
-	}
-	if len(p.Boxes) == 0 {
-		return p, false
 	}
 	if p.Set.Output == gear.Bridged {
 		boxes[0], boxes[1] = halves(p.Boxes)

@@ -25,15 +25,15 @@ type Node struct {
 type Order struct {
 	x      *rig.Index
 	Nodes  []Node
-	before [][]bool // before[i][j]: something of i reaches something loud or not of j
-	reach  [][]bool // by device: signal, and the mains of a generator
+	before []rig.Set // before[i] has j: something of i reaches something loud or not of j
+	reach  []rig.Set // by device: signal, and the mains of a generator
 
 	derived []int
 }
 
 // New reads the switches of a rig.
 func New(x *rig.Index) *Order {
-	o := &Order{x: x, reach: x.Reach()}
+	o := &Order{x: x, reach: slices.Clone(x.Reach())} // its rows are shared, not changed
 	at := map[string]int{}
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
@@ -78,13 +78,12 @@ func (o *Order) depend() {
 			owner[d] = n
 		}
 	}
-	o.before = make([][]bool, len(o.Nodes))
+	o.before = rig.NewSets(len(o.Nodes))
 	for n, node := range o.Nodes {
-		o.before[n] = make([]bool, len(o.Nodes))
 		for _, d := range node.Devices {
-			for to, reached := range o.reach[d] {
-				if t := owner[to]; reached && t >= 0 && t != n {
-					o.before[n][t] = true
+			for to := range o.reach[d].Each {
+				if t := owner[to]; t >= 0 && t != n {
+					o.before[n].Add(t)
 				}
 			}
 		}
@@ -94,10 +93,10 @@ func (o *Order) depend() {
 // Before tells whether node i must have settled before node j goes on. Two
 // nodes that feed each other, as a mixer and its effects do, go by rank.
 func (o *Order) Before(i, j int) bool {
-	if !o.before[i][j] {
+	if !o.before[i].Has(j) {
 		return false
 	}
-	return !o.before[j][i] || o.Nodes[i].rank < o.Nodes[j].rank
+	return !o.before[j].Has(i) || o.Nodes[i].rank < o.Nodes[j].rank
 }
 
 // Derived is the order of nodes: a topological order that takes the lowest
@@ -202,7 +201,7 @@ func (o *Order) missed(n, p, d int, position []int) (later, together []int) {
 	for m, node := range o.Nodes {
 		for _, up := range node.Devices {
 			switch {
-			case up == d || !o.reach[up][d] || o.x.ModelAt(up).MakesSound():
+			case up == d || !o.reach[up].Has(d) || o.x.ModelAt(up).MakesSound():
 			case m == n:
 				together = append(together, up)
 			case position[m] > p:

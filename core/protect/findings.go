@@ -12,18 +12,19 @@ import (
 // of what limiters show.
 const over = 1.01
 
-func (l Output) findings() []finding.Finding {
+func (l *Output) findings() []finding.Finding {
 	var fs []finding.Finding
 	add := func(code string, gravity finding.Gravity, what, why, advice string, figures []reckon.Figure,
 		mends ...finding.Way) {
 		fs = append(fs, finding.Finding{Code: code, Stage: finding.Protect, Danger: finding.Gear, Gravity: gravity, At: l.At,
 			What: what, Why: why, Advice: advice, Figures: figures, Mends: mends})
 	}
-	set := finding.Way{
-		Label: fmt.Sprintf("Record %s rms, %s peak", Floor(l.Long), Floor(l.Peak)),
-		Edit:  rig.SetLimiter{Tag: l.At.Device, Set: rig.Limiter{Port: l.At.Port, RMS: Floor(l.Long), Peak: Floor(l.Peak)}},
+	set := func() finding.Way { // made only where it mends something
+		lim := rig.Limiter{Port: l.At.Port, RMS: Floor(l.Long), Peak: Floor(l.Peak)}
+		return finding.Way{Label: fmt.Sprintf("Record %s rms, %s peak", lim.RMS, lim.Peak),
+			Edit: rig.SetLimiter{Tag: l.At.Device, Set: lim}}
 	}
-	figures := []reckon.Figure{l.Long, l.Peak}
+	figures := func() []reckon.Figure { return []reckon.Figure{l.Long, l.Peak} }
 	rms, rmsSet := l.Set.RMS.Get()
 	peak, peakSet := l.Set.Peak.Get()
 	switch {
@@ -34,15 +35,15 @@ func (l Output) findings() []finding.Finding {
 	case rmsSet && float64(rms) > over*l.Long.Value:
 		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s holds %s rms; %s stands %s.", l.At, rms,
 			l.Governs, l.Long.Text()),
-			"Held there for minutes its coil burns.", "", figures, set)
+			"Held there for minutes its coil burns.", "", figures(), set())
 	case peakSet && float64(peak) > over*l.Peak.Value:
 		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s lets peaks of %s through; %s stands %s.",
 			l.At, peak, l.Governs, l.Peak.Text()),
-			"A single drop or plug pulled can tear it.", "", figures, set)
+			"A single drop or plug pulled can tear it.", "", figures(), set())
 	case !(rmsSet && peakSet) && l.canHarm():
 		add("protect.limiter-unset", finding.Mend,
 			fmt.Sprintf("%s can give more than %s stands, and no complete limiter is on record.", l.At, l.Governs),
-			"Nothing holds it back but a hand on the fader.", "", figures, set)
+			"Nothing holds it back but a hand on the fader.", "", figures(), set())
 	}
 	if !l.Gain.Known() && l.Long.Known() {
 		add("protect.gain-unknown", finding.Mend, fmt.Sprintf("The limits of %s cannot be given in dBu: %s.", l.At,
@@ -59,11 +60,11 @@ func (l Output) findings() []finding.Finding {
 
 // canHarm tells whether the amplifier's clip point lies above what the boxes
 // stand, or is not known.
-func (l Output) canHarm() bool {
+func (l *Output) canHarm() bool {
 	return !l.Clip.Known() || l.Clip.Value > over*l.Long.Value
 }
 
-func (l Output) highPass() (string, bool) {
+func (l *Output) highPass() (string, bool) {
 	for _, b := range l.Boxes {
 		if !b.Speaker.Vented || !b.Speaker.Sub {
 			continue

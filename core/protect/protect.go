@@ -29,8 +29,6 @@ type Output struct {
 	Long    reckon.Figure // V rms
 	Peak    reckon.Figure // V peak
 	Gain    reckon.Figure // dB from input to output as set
-	LongIn  reckon.Figure // dBu
-	PeakIn  reckon.Figure // dBu of a sine with that peak
 	Clip    reckon.Figure // V rms at which the amplifier clips into this load
 	Set     rig.Limiter   // what is on record
 	IsSet   bool
@@ -83,9 +81,8 @@ func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {
 		if len(o.Boxes) == 0 || !o.Live {
 			continue
 		}
-		l := limit(o)
-		limits = append(limits, l)
-		fs = append(fs, l.findings()...)
+		limits = append(limits, limit(o))
+		fs = append(fs, limits[len(limits)-1].findings()...)
 	}
 	return limits, fs
 }
@@ -97,8 +94,6 @@ func limit(o *load.Output) Output {
 	l.Long, l.Peak, l.Governs = govern(o)
 	l.capAtClip()
 	l.Gain = gain(o)
-	l.LongIn = atInput("longIn", "Llong", "long-term limit at the input", l.Long, l.Gain, false)
-	l.PeakIn = atInput("peakIn", "Lpeak", "peak limit at the input", l.Peak, l.Gain, true)
 	return l
 }
 
@@ -217,7 +212,7 @@ func gain(o *load.Output) reckon.Figure {
 }
 
 // RatedOn says on which impedance the rating of the governing box was figured.
-func (l Output) RatedOn() string {
+func (l *Output) RatedOn() string {
 	for _, b := range l.Boxes {
 		if b.Name() == l.Governs {
 			z := b.Speaker.RatedOn()
@@ -225,6 +220,16 @@ func (l Output) RatedOn() string {
 		}
 	}
 	return ""
+}
+
+// LongIn is the long-term limit at the input, dBu.
+func (l *Output) LongIn() reckon.Figure {
+	return atInput("longIn", "Llong", "long-term limit at the input", l.Long, l.Gain, false)
+}
+
+// PeakIn is the peak limit at the input, dBu of a sine with that peak.
+func (l *Output) PeakIn() reckon.Figure {
+	return atInput("peakIn", "Lpeak", "peak limit at the input", l.Peak, l.Gain, true)
 }
 
 func atInput(key, symbol, name string, volts, gain reckon.Figure, peak bool) reckon.Figure {
@@ -253,6 +258,6 @@ func Floor(f reckon.Figure) unit.Given[unit.Volt] {
 }
 
 // Figures lists the figures of an output by their keys.
-func (l Output) Figures() []reckon.Figure {
-	return []reckon.Figure{l.Long, l.Peak, l.Gain, l.LongIn, l.PeakIn, l.Clip}
+func (l *Output) Figures() []reckon.Figure {
+	return []reckon.Figure{l.Long, l.Peak, l.Gain, l.LongIn(), l.PeakIn(), l.Clip}
 }

@@ -1,6 +1,9 @@
 package rig
 
-import "largo/core/gear"
+import (
+	"largo/core/gear"
+	"sync"
+)
 
 // Index answers who is plugged into what, without searching. It is made once
 // for a rig and read by every stage; it must not outlive a change of the rig.
@@ -9,8 +12,9 @@ type Index struct {
 	device map[string]int
 	models []*gear.Model // by device
 	ports  map[*gear.Model]map[string]gear.Port
-	from   map[Ref][]Link // by their start, in the order they were made
-	into   map[Ref]int    // the link into an input
+	from   map[Ref][]*Link // by their start, in the order they were made
+	into   map[Ref]int     // the link into an input
+	reach  func() []Set    // worked out once
 }
 
 // NewIndex reads a rig once.
@@ -31,6 +35,7 @@ func NewIndex(r Rig) *Index {
 		x.models[i] = byID[d.Model]
 	}
 	x.ports = portTables(r.Models)
+	x.reach = sync.OnceValue(x.reachAll)
 	for i, k := range r.Links {
 		x.into[k.To] = i
 	}
@@ -79,7 +84,7 @@ func (x *Index) Port(r Ref) (gear.Port, bool) { return x.port(r) }
 
 // From lists the links that leave a port, in the order they were made; the
 // list is the index's own.
-func (x *Index) From(r Ref) []Link {
+func (x *Index) From(r Ref) []*Link {
 	return x.from[r]
 }
 
@@ -122,14 +127,15 @@ func (x *Index) Arrives(input Ref) string {
 
 // byStart sorts links by their start, all in one list, so that asking for
 // those of a port costs nothing.
-func byStart(links []Link) map[Ref][]Link {
+func byStart(links []Link) map[Ref][]*Link {
 	count := make(map[Ref]int, len(links))
 	for _, k := range links {
 		count[k.From]++
 	}
-	all, by := make([]Link, len(links)), make(map[Ref][]Link, len(count))
+	all, by := make([]*Link, len(links)), make(map[Ref][]*Link, len(count))
 	next := 0
-	for _, k := range links {
+	for i := range links {
+		k := &links[i]
 		own, begun := by[k.From]
 		if !begun {
 			own = all[next : next : next+count[k.From]]
@@ -180,12 +186,12 @@ func (x *Index) next(follow func(gear.Signal) bool) [][]int {
 
 // Reach tells, by device index, whether signal from one device can reach
 // another; itself only when signal comes back to it.
-func (x *Index) Reach() [][]bool {
+func (x *Index) Reach() []Set { return x.reach() }
+
+func (x *Index) reachAll() []Set {
 	next := x.next(gear.Signal.Audio) // mains and data are no signal
-	n := len(x.Rig.Devices)
-	all, cells := make([][]bool, n), make([]bool, n*n)
+	all := NewSets(len(x.Rig.Devices))
 	for i := range all {
-		all[i] = cells[i*n : (i+1)*n : (i+1)*n]
 		flood(next, i, all[i])
 	}
 	return all
@@ -193,16 +199,16 @@ func (x *Index) Reach() [][]bool {
 
 // Supplies tells, by device index, what hangs on the mains that a device gives,
 // however far down.
-func (x *Index) Supplies(device int) []bool {
-	fed := make([]bool, len(x.Rig.Devices))
+func (x *Index) Supplies(device int) Set {
+	fed := make(Set, (len(x.Rig.Devices)+63)/64)
 	flood(x.next(func(s gear.Signal) bool { return s == gear.Mains }), device, fed)
 	return fed
 }
 
-func flood(next [][]int, from int, reached []bool) {
+func flood(next [][]int, from int, reached Set) {
 	for _, to := range next[from] {
-		if !reached[to] {
-			reached[to] = true
+		if !reached.Has(to) {
+			reached.Add(to)
 			flood(next, to, reached)
 		}
 	}

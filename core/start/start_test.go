@@ -166,8 +166,8 @@ func reaches(x *rig.Index, a, b order.Step) bool {
 		if d.Tag != a.Switch {
 			continue
 		}
-		for to, reached := range x.Reach()[i] {
-			if reached && x.Rig.Devices[to].Tag == b.Switch {
+		for to := range x.Reach()[i].Each {
+			if x.Rig.Devices[to].Tag == b.Switch {
 				return true
 			}
 		}

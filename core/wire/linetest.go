@@ -18,12 +18,26 @@ import (
 type LineTest struct {
 	At    rig.Ref
 	Boxes int
-	Words string        // what should be read, where no figure can say it
-	Low   reckon.Figure // DC, Ω
-	High  reckon.Figure // DC, Ω
+	Words string // what should be read, where no figure can say it
 	Read  unit.Given[unit.DC]
 	Says  string // what the reading means; "" while there is none
 	Wrong bool
+
+	load *reckon.Figure // nominal, Ω
+	loop float64        // of the lead, there and back, Ω
+}
+
+// Low is the least DC reading to expect, Ω.
+func (t LineTest) Low() reckon.Figure { return t.expected("dcLow", "least DC reading", dcShare[0]) }
+
+// High is the most DC reading to expect, Ω.
+func (t LineTest) High() reckon.Figure { return t.expected("dcHigh", "most DC reading", dcShare[1]) }
+
+func (t LineTest) expected(key, name string, share float64) reckon.Figure {
+	if t.Words != "" {
+		return reckon.Unknown(key, "Rdc", name, t.Words)
+	}
+	return expected(key, name, *t.load, share, t.loop)
 }
 
 // dcShare is the DC resistance of a box over its nominal impedance: an 8 Ω
@@ -38,7 +52,8 @@ func LineTests(outs []load.Output, leads []Lead) ([]LineTest, []finding.Finding)
 	}
 	tests := make([]LineTest, 0, len(outs))
 	var fs []finding.Finding
-	for _, o := range outs {
+	for i := range outs {
+		o := &outs[i]
 		if len(o.Boxes) == 0 {
 			continue
 		}
@@ -51,21 +66,18 @@ func LineTests(outs []load.Output, leads []Lead) ([]LineTest, []finding.Finding)
 	return tests, fs
 }
 
-func lineTest(o load.Output, loop float64) LineTest {
-	t := LineTest{At: o.At, Boxes: len(o.Boxes), Read: o.Device.Reading(o.At.Port)}
-	t.Low, t.High = expected("dcLow", "least DC reading", o.Nominal, dcShare[0], loop),
-		expected("dcHigh", "most DC reading", o.Nominal, dcShare[1], loop)
+func lineTest(o *load.Output, loop float64) LineTest {
+	t := LineTest{At: o.At, Boxes: len(o.Boxes), Read: o.Device.Reading(o.At.Port), load: &o.Nominal,
+		loop: loop}
 	r, read := t.Read.Get()
 	if words, judge := unusual(o); words != "" {
 		t.Words = words
-		t.Low, t.High = reckon.Unknown("dcLow", "Rdc", "least DC reading", words),
-			reckon.Unknown("dcHigh", "Rdc", "most DC reading", words)
 		if read {
 			t.Says, t.Wrong = judge(float64(r) - loop)
 		}
 		return t
 	}
-	if read && t.Low.Known() {
+	if read && o.Nominal.Known() {
 		t.Says, t.Wrong = meaning(float64(r)-loop, o.Nominal.Value, len(o.Boxes))
 	}
 	return t
@@ -73,7 +85,7 @@ func lineTest(o load.Output, loop float64) LineTest {
 
 // unusual tells what a line should show that an ohmmeter cannot measure the
 // boxes of: one fed through transformers, or through capacitors alone.
-func unusual(o load.Output) (words string, judge func(r float64) (string, bool)) {
+func unusual(o *load.Output) (words string, judge func(r float64) (string, bool)) {
 	blocked, transformers := 0, 0
 	for _, b := range o.Boxes {
 		if b.Speaker.Transformer {
@@ -141,13 +153,13 @@ func meaning(r, z float64, n int) (says string, wrong bool) {
 
 func (t LineTest) finding() finding.Finding {
 	f := at(t.At, "wire.line-reading", finding.Gear, finding.Mend)
-	f.What = fmt.Sprintf("The line of %s reads %s; %s to %s are expected.", t.At, t.Read, t.Low.Text(), t.High.Text())
+	f.What = fmt.Sprintf("The line of %s reads %s; %s to %s are expected.", t.At, t.Read, t.Low().Text(), t.High().Text())
 	if t.Words != "" {
 		f.What = fmt.Sprintf("The line of %s reads %s; it should read %s.", t.At, t.Read, t.Words)
 	}
 	f.Why = words.Capital(t.Says) + "."
 	if t.Words == "" {
-		f.Figures = []reckon.Figure{t.Low, t.High}
+		f.Figures = []reckon.Figure{t.Low(), t.High()}
 	}
 	f.Advice = "Pull the line at the amplifier and halve it until the fault is found; then read it again."
 	return f

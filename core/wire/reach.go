@@ -119,7 +119,7 @@ func joiners(x *rig.Index, o load.Output) []string {
 		}
 	}
 	for _, k := range x.From(o.At) {
-		for _, c := range x.Pieces(k) {
+		for _, c := range x.Pieces(*k) {
 			if c.JoinedMinus == gear.Yes {
 				names = append(names, "the lead to "+k.To.Device)
 			}
@@ -153,13 +153,13 @@ func loops(x *rig.Index) []finding.Finding {
 	seen := make([]bool, len(reach))
 	var fs []finding.Finding
 	for i := range reach {
-		if seen[i] || !reach[i][i] {
+		if seen[i] || !reach[i].Has(i) {
 			continue
 		}
 		var tags []string
 		desk := false
 		for j := range reach {
-			if reach[i][j] && reach[j][i] {
+			if reach[i].Has(j) && reach[j].Has(i) {
 				seen[j] = true
 				tags = append(tags, x.Rig.Devices[j].Tag)
 				desk = desk || x.ModelAt(j).Kind == gear.KindMixer

@@ -64,7 +64,7 @@ func says(j stage.Judged) string {
 func (v Verdict) places() []stage.Place {
 	var places []stage.Place
 	for _, t := range v.Lines {
-		places = append(places, stage.Place{Name: t.At.String(), Figures: []reckon.Figure{t.Low, t.High}})
+		places = append(places, stage.Place{Name: t.At.String(), Figures: []reckon.Figure{t.Low(), t.High()}})
 	}
 	for _, l := range v.Leads {
 		places = append(places, stage.Place{Name: l.Name(), Figures: []reckon.Figure{l.Resistance, l.Loss}})
@@ -213,12 +213,12 @@ func speakerLeads(x *rig.Index, outs []load.Output) []Lead {
 	var leads []Lead
 	for _, o := range outs {
 		for _, k := range x.From(o.At) {
-			length, known1 := x.LeadLength(k).Get()
-			area, known2 := x.LeadArea(k).Get()
+			length, known1 := x.LeadLength(*k).Get()
+			area, known2 := x.LeadArea(*k).Get()
 			if !known1 || !known2 || k.Series != "" {
 				continue
 			}
-			leads = append(leads, loss(k, length, area, behind(x, o, k)))
+			leads = append(leads, loss(*k, length, area, behind(x, o, *k)))
 		}
 	}
 	return leads

@@ -128,8 +128,8 @@ func TestLineTest(t *testing.T) {
 		if !strings.Contains(got.Says, c.says) || got.Wrong != c.wrong || len(fs) > 0 != c.wrong {
 			t.Errorf("%d boxes read %v: %q, wrong %v; want %q, %v", c.boxes, c.read, got.Says, got.Wrong, c.says, c.wrong)
 		}
-		if want := 5.0 / float64(c.boxes); math.Abs(got.Low.Value-want) > 1e-9 {
-			t.Errorf("%d boxes: at least %.3f Ω, want %.3f Ω", c.boxes, got.Low.Value, want)
+		if want := 5.0 / float64(c.boxes); math.Abs(got.Low().Value-want) > 1e-9 {
+			t.Errorf("%d boxes: at least %.3f Ω, want %.3f Ω", c.boxes, got.Low().Value, want)
 		}
 	}
 }

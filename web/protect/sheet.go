@@ -23,7 +23,7 @@ func onSheet(p *kit.Page) any {
 			set = l.Set.RMS.String() + " rms, " + l.Set.Peak.String() + " peak"
 		}
 		limits = append(limits, sheetLimit{l.At.String(), strings.Join(load.Tags(l.Boxes), ", "),
-			l.Long.Text(), l.Peak.Text(), l.LongIn.Text(), l.PeakIn.Text(), l.RatedOn(), set})
+			l.Long.Text(), l.Peak.Text(), l.LongIn().Text(), l.PeakIn().Text(), l.RatedOn(), set})
 	}
 	return limits
 }

@@ -55,8 +55,8 @@ func showHookUp(s *kit.Server, c *gin.Context) {
 		p.Verdict = h.Tag + " bridged on " + channels + ", one of them turned " + string(h.Inverts) + "."
 	}
 	for _, t := range survey.Of[wire.Verdict](p.Report).Lines {
-		if t.At == (rig.Ref{Device: h.Tag, Port: gear.BridgePort(pair)}) && t.Low.Known() {
-			v.Reads = t.Low.Text() + " to " + t.High.Text()
+		if t.At == (rig.Ref{Device: h.Tag, Port: gear.BridgePort(pair)}) && t.Low().Known() {
+			v.Reads = t.Low().Text() + " to " + t.High().Text()
 		}
 	}
 	v.Plate = hookUpPlate(h, m)

@@ -315,7 +315,7 @@ func lineViews(p *kit.Page) []lineView {
 		name := t.At.String()
 		views = append(views, lineView{Name: name, Device: t.At.Device, Port: t.At.Port, Boxes: boxes[t.At], Says: t.Says,
 			Words: t.Words, Wrong: t.Wrong,
-			Low: p.Sum(name, t.Low), High: p.Sum(name, t.High),
+			Low: p.Sum(name, t.Low()), High: p.Sum(name, t.High()),
 			Field: p.Field("line "+name, "dc", "Reading of "+name, t.Read.Typed(), "")})
 	}
 	return views
