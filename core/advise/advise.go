@@ -209,8 +209,9 @@ func keenerBox(x *rig.Index, o match.Output, m *gear.Model, owned []gear.Holding
 		if !s.Known() || !z.Known() || s.Value <= most {
 			continue
 		}
-		other := o
-		other.Nominal.Value = z.Value / float64(len(o.Boxes))
+		other, hung := o, *o.Output // the output itself is everybody's
+		hung.Nominal.Value = z.Value / float64(len(o.Boxes))
+		other.Output = &hung
 		other.Boxes = make([]match.Box, len(o.Boxes))
 		for j := range other.Boxes {
 			other.Boxes[j] = match.Box{Box: load.Box{Speaker: b}, Continuous: b.ContinuousW()}

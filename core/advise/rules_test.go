@@ -1,15 +1,19 @@
 package advise_test
 
 import (
+	"fmt"
 	"math"
 	"strings"
 	"testing"
 
 	"largo/core/advise"
 	"largo/core/gear"
+	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/rigtest"
+	"largo/core/survey"
 	"largo/core/unit"
+	"largo/demo"
 )
 
 // Two channels carry noise of their own: a bridge adds them as powers, 3.01 dB
@@ -51,6 +55,44 @@ func TestTheAdviserKeepsTheRules(t *testing.T) {
 	for watts, want := range map[unit.Watt]bool{690: true, 700: true, 702: false, 1000: false} {
 		if _, allowed := weigh(4, watts); allowed != want {
 			t.Errorf("%s on a box of 350 W: allowed %v", watts, allowed)
+		}
+	}
+}
+
+// The outputs of a survey are everybody's: who weighs other boxes on one leaves it
+// as it is.
+func TestAdvisingChangesNoOutput(t *testing.T) {
+	rigs, err := demo.Rigs()
+	if err != nil {
+		t.Fatal(err)
+	}
+	models, err := demo.Gear()
+	if err != nil {
+		t.Fatal(err)
+	}
+	var owned []gear.Holding
+	for _, m := range models {
+		owned = append(owned, gear.Holding{Model: m, Place: "store", Count: 8})
+	}
+	for _, r := range rigs {
+		report := survey.Survey(r)
+		outs := survey.Of[match.Verdict](report).Outputs
+		said := func() string {
+			var b strings.Builder
+			for _, o := range outs {
+				fmt.Fprintln(&b, o.At, o.Nominal, o.Least, o.Power, o.Boxes)
+			}
+			return b.String()
+		}
+		before := said()
+		for _, o := range outs {
+			if len(o.Boxes) > 0 {
+				advise.Advise(report.Index, o, owned)
+				advise.LineOf(report.Index, o, advise.UsualAsk(r))
+			}
+		}
+		if said() != before {
+			t.Errorf("%s: its outputs are others after the advice", r.Brief.Title)
 		}
 	}
 }

@@ -26,13 +26,13 @@ type Verdict struct {
 
 // Output is one output with its judgement.
 type Output struct {
-	*load.Output
-	Limit reckon.Figure // least load of this mode, Ω
-	Power reckon.Figure // into the nominal load, W
-	Boxes []Box
-	Ratio reckon.Figure // worst of the boxes
-	Level reckon.Figure // of its boxes together where their listeners are, dB SPL
-	Under bool          // the load is below the limit
+	*load.Output               // everybody's: who wants to change it takes a copy
+	Limit        reckon.Figure // least load of this mode, Ω
+	Power        reckon.Figure // into the nominal load, W
+	Boxes        []Box
+	Ratio        reckon.Figure // worst of the boxes
+	Level        reckon.Figure // of its boxes together where their listeners are, dB SPL
+	Under        bool          // the load is below the limit
 }
 
 // Box is one box with its share of an output.

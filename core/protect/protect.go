@@ -24,14 +24,14 @@ import (
 
 // Output is one output with its limits.
 type Output struct {
-	*load.Output
-	Governs string        // tag of the box whose limit counts
-	Long    reckon.Figure // V rms
-	Peak    reckon.Figure // V peak
-	Gain    reckon.Figure // dB from input to output as set
-	Clip    reckon.Figure // V rms at which the amplifier clips into this load
-	Set     rig.Limiter   // what is on record
-	IsSet   bool
+	*load.Output               // everybody's: who wants to change it takes a copy
+	Governs      string        // tag of the box whose limit counts
+	Long         reckon.Figure // V rms
+	Peak         reckon.Figure // V peak
+	Gain         reckon.Figure // dB from input to output as set
+	Clip         reckon.Figure // V rms at which the amplifier clips into this load
+	Set          rig.Limiter   // what is on record
+	IsSet        bool
 }
 
 // Verdict is what the outputs are held to.

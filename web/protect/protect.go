@@ -56,8 +56,9 @@ func outputOf(p *kit.Page, l protect.Output) output {
 	form := "limiter " + name
 	v := output{ID: kit.Ident(name), Name: name, Tag: l.At.Device, Port: l.At.Port, Arrives: l.Arrives,
 		Governs: l.Governs, RatedOn: l.RatedOn(),
-		Long: p.Sum(name, l.Long), Peak: p.Sum(name, l.Peak), LongIn: p.Sum(name, l.LongIn()), PeakIn: p.Sum(name, l.PeakIn()),
-		Gain: p.Sum(name, l.Gain), Clip: p.Sum(name, l.Clip),
+		Long: p.Sum(name, l.Long), Peak: p.Sum(name, l.Peak), LongIn: p.Sum(name, l.LongIn()),
+		PeakIn: p.Sum(name, l.PeakIn()),
+		Gain:   p.Sum(name, l.Gain), Clip: p.Sum(name, l.Clip),
 		Form: form, Channel: l.Channel}
 	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")
 	v.RMSField = p.Field(form, "rms", "V rms", l.Set.RMS.Typed(), "")
