@@ -81,7 +81,7 @@ var rules = []rule{
 	{"wire/reach.go", "returns > s.Returns", "returns > s.Returns+4"},
 	{"wire/stock.go", "return c.Area.Or(0) >= k.Area.Or(0)", "return c.Area.Or(0) <= k.Area.Or(0)"},
 	{"order/step.go", "const Hand unit.Second = 5", "const Hand unit.Second = 1"},
-	{"order/order.go", "return !o.before[j][i] || o.Nodes[i].rank < o.Nodes[j].rank", "return true"},
+	{"order/order.go", "return !o.before[j].Has(i) || o.Nodes[i].rank < o.Nodes[j].rank", "return true"},
 	{"load/load.go", "admittance += 1 / float64(z)", "admittance += float64(z)"},
 	{"load/load.go", "shares[i] *= share / float64(whole)", "shares[i] *= share"},
 	{"load/load.go", "bridged := pair >= 0 && d.PairSetting(pair).Output == gear.Bridged", "bridged := false"},
