@@ -37,7 +37,7 @@ var rooms = map[string]string{
 	"store":           "core/unit core/words core/fault core/gear core/rig",
 	"store/cluster":   "",
 	"store/storetest": "store store/cluster",
-	"web/kit":         "core/* exchange store",
+	"web/kit":         kitMay,
 	"web/sheet":       roomMay,
 	"web/history":     roomMay,
 	"web/gear":        roomMay,
@@ -51,6 +51,10 @@ var rooms = map[string]string{
 
 const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load " +
 	"core/order core/stage"
+
+// kitMay is what the kit of the web may know: no stage, for it serves all of them.
+const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +
+	"exchange store"
 
 // roomMay is what a room of the web may know: the kit, and no other room.
 const roomMay = "core/* exchange store web/kit"

@@ -173,3 +173,20 @@ func (h HookUp) outputLead(first, second string) BuildSheet {
 			"the two open.", first, box[0], second, box[1]),
 	}
 }
+
+// HookUpAt is the hook-up of a pair of channels as it stands in a rig, with the
+// amplifier's model; false where there is no such pair.
+func HookUpAt(x *rig.Index, tag string, pair int) (HookUp, gear.Model, bool) {
+	d, m := x.Device(tag)
+	if m == nil || m.Kind != gear.KindAmplifier || pair < 0 || pair >= m.Amplifier.Pairs() {
+		return HookUp{}, gear.Model{}, false
+	}
+	var boxes []string
+	var box *gear.Loudspeaker
+	for _, k := range x.From(rig.Ref{Device: tag, Port: gear.BridgePort(pair)}) {
+		if _, bm := x.Device(k.To.Device); bm != nil && bm.Kind == gear.KindLoudspeaker {
+			boxes, box = append(boxes, k.To.Device), bm.Loudspeaker
+		}
+	}
+	return HookUpOf(d, m, pair, boxes, box), *m, true
+}

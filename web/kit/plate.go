@@ -2,12 +2,8 @@ package kit
 
 import (
 	"fmt"
-	"strings"
 
 	"largo/core/gear"
-	"largo/core/rig"
-	"largo/core/wire"
-	"largo/core/words"
 )
 
 // Plate is the back of an amplifier or the terminal plate of a box, drawn from
@@ -16,14 +12,15 @@ import (
 type Plate struct {
 	Label         string // for those who cannot see it
 	Width, Height float64
-	Cases         []plateCase
+	Cases         []PlateCase
 	Holes         []Hole
 	Switches      []plateSwitch
 	Texts         []plateText
-	Leads         []plateLead
+	Leads         []PlateLead
 }
 
-type plateCase struct {
+// PlateCase is the outline of a device on a plate.
+type PlateCase struct {
 	X, Y, W, H float64
 	Tag        string
 }
@@ -54,18 +51,20 @@ type plateText struct {
 	Anchor string // start, middle or end
 }
 
-type plateLead struct {
+// PlateLead is a lead drawn on a plate.
+type PlateLead struct {
 	Path  string
 	Kind  string // speaker or line
 	Label string
 }
 
 const (
-	plateRow  = 58.0
+	PlateRow  = 58.0 // height of a channel
 	plateWide = 470.0
 )
 
-func (p *Plate) text(x, y float64, anchor, format string, args ...any) {
+// Say writes words on a plate.
+func (p *Plate) Say(x, y float64, anchor, format string, args ...any) {
 	p.Texts = append(p.Texts, plateText{x, y, fmt.Sprintf(format, args...), anchor})
 }
 
@@ -81,18 +80,18 @@ func backPlate(m gear.Model) Plate {
 func (p *Plate) AddBack(m gear.Model, x, y float64, tag string, from, to int) float64 {
 	a := m.Amplifier
 	rows := float64(to - from)
-	high := 30 + rows*plateRow + 6
-	p.Cases = append(p.Cases, plateCase{x, y, plateWide, high, tag})
-	p.Holes = append(p.Holes, Hole{X: x + 34, Y: y + 30 + rows*plateRow/2, Sort: "mains"})
-	p.text(x+34, y+30+rows*plateRow/2+24, "middle", "mains")
+	high := 30 + rows*PlateRow + 6
+	p.Cases = append(p.Cases, PlateCase{x, y, plateWide, high, tag})
+	p.Holes = append(p.Holes, Hole{X: x + 34, Y: y + 30 + rows*PlateRow/2, Sort: "mains"})
+	p.Say(x+34, y+30+rows*PlateRow/2+24, "middle", "mains")
 	for ch := from; ch < to; ch++ {
-		mid := y + 30 + float64(ch-from)*plateRow + plateRow/2 - 6
+		mid := y + 30 + float64(ch-from)*PlateRow + PlateRow/2 - 6
 		p.Holes = append(p.Holes, Hole{X: x + 105, Y: mid, Sort: socketSort(a.Sockets.In)})
-		p.text(x+105, mid+27, "middle", "in %d%s", ch+1, balancedNote(a.Sockets.Balanced))
+		p.Say(x+105, mid+27, "middle", "in %d%s", ch+1, balancedNote(a.Sockets.Balanced))
 		p.addOutput(a.Sockets.Out, x+384, mid)
-		p.text(x+338, mid+4, "end", "out %s", gear.ChannelName(ch))
+		p.Say(x+338, mid+4, "end", "out %s", gear.ChannelName(ch))
 		if ch%2 == 0 && ch+1 < a.Channels {
-			p.addBridging(a, x+222, mid+plateRow/2, ch)
+			p.addBridging(a, x+222, mid+PlateRow/2, ch)
 		}
 	}
 	return y + high
@@ -106,9 +105,9 @@ func (p *Plate) addBridging(a *gear.Amplifier, x, y float64, ch int) {
 		if a.Bridging.Switch == "" {
 			said = "bridge switch: not known"
 		}
-		p.text(x, y-2, "middle", "%s", said)
+		p.Say(x, y-2, "middle", "%s", said)
 		if a.Bridging.Inverted == gear.Yes {
-			p.text(x, y+11, "middle", "%s is inverted inside", gear.ChannelName(ch+1))
+			p.Say(x, y+11, "middle", "%s is inverted inside", gear.ChannelName(ch+1))
 		}
 		return
 	}
@@ -141,7 +140,7 @@ func (p *Plate) addOutput(c gear.Connector, x, y float64) {
 	default:
 		p.Holes = append(p.Holes, Hole{X: x, Y: y, Sort: socketSort(c)})
 		if poles := polesOf(c); poles != "" {
-			p.text(x, y+29, "middle", "%s", poles)
+			p.Say(x, y+29, "middle", "%s", poles)
 		}
 	}
 }
@@ -182,31 +181,31 @@ func boxPlate(m gear.Model) Plate {
 	p := Plate{Label: "The terminal plate of " + m.Title(), Width: 336}
 	rows := float64(s.Pairs())
 	p.Height = max(130, 76+22*rows)
-	p.Cases = []plateCase{{8, 8, 320, p.Height - 18, m.Title()}}
+	p.Cases = []PlateCase{{8, 8, 320, p.Height - 18, m.Title()}}
 	through := s.Sockets.Out
 	if through == "" {
 		through = s.Sockets.In
 	}
 	p.addOutput(s.Sockets.In, 70, 62)
-	p.text(70, 106, "middle", "in")
+	p.Say(70, 106, "middle", "in")
 	if s.Link {
 		p.addOutput(through, 160, 62)
-		p.text(160, 106, "middle", "link")
+		p.Say(160, 106, "middle", "link")
 	}
 	for pair := 1; pair <= s.Pairs(); pair++ {
 		way, name := s.WayAt(pair)
 		y := 50 + 20*float64(pair-1)
 		switch {
 		case s.Active:
-			p.text(222, y, "start", "line level in")
+			p.Say(222, y, "start", "line level in")
 		case name == "":
-			p.text(222, y, "start", "%s all of it, %s", poleName(s.Sockets.In, pair), way.NominalZ().Text())
+			p.Say(222, y, "start", "%s all of it, %s", poleName(s.Sockets.In, pair), way.NominalZ().Text())
 		default:
-			p.text(222, y, "start", "%s %s, %s", poleName(s.Sockets.In, pair), name, way.NominalZ().Text())
+			p.Say(222, y, "start", "%s %s, %s", poleName(s.Sockets.In, pair), name, way.NominalZ().Text())
 		}
 	}
 	if s.JoinedMinus == gear.Yes {
-		p.text(222, 50+20*rows, "start", "the minus poles are one")
+		p.Say(222, 50+20*rows, "start", "the minus poles are one")
 	}
 	return p
 }
@@ -227,62 +226,4 @@ func ModelPlate(m gear.Model) (Plate, bool) {
 		return boxPlate(m), true
 	}
 	return Plate{}, false
-}
-
-// AddLoad draws the box and the two conductors to it.
-func (p *Plate) AddLoad(h wire.HookUp, hot [2]*Hole) {
-	const x, w = 610.0, 160.0
-	y, title := 26.0, strings.Join(h.Boxes, ", ")
-	if title == "" {
-		title = "the load"
-	}
-	p.Cases = append(p.Cases, plateCase{x, y, w, 112, words.Shorten(title, 22)})
-	for i, sign := range []string{"+", "−"} {
-		at := y + 46 + 42*float64(i)
-		p.Holes = append(p.Holes, Hole{X: x + 26, Y: at, Sort: "post", Sign: sign, Used: true})
-		p.text(x+50, at+4, "start", "%s", h.Load[i])
-		if hot[i] == nil {
-			continue
-		}
-		turn := 520 + 28*float64(i)
-		p.Leads = append(p.Leads, plateLead{Kind: "speaker", Label: h.Hot[i] + " to " + h.Load[i],
-			Path: Path("M", hot[i].X+12, hot[i].Y, "C", turn+40, hot[i].Y, turn+40, at, x+14, at)})
-	}
-}
-
-// AddInputs draws the signal's way into the pair.
-func (p *Plate) AddInputs(h wire.HookUp) {
-	first, second := 8+30+plateRow/2-6, 8+30+plateRow+plateRow/2-6
-	p.text(4, first-12, "start", "signal")
-	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal, straight",
-		Path: Path("M", 4.0, first, "H", 88+92.0)})
-	switch h.Inverts {
-	case wire.BySwitch:
-		return
-	case wire.Inside:
-		p.text(4, second-6, "start", "the same")
-	case wire.ByStage:
-		p.text(4, second-6, "start", "inverted")
-	default:
-		p.text(4, second-6, "start", "2, 3 turned")
-	}
-	p.Leads = append(p.Leads, plateLead{Kind: "line", Label: "signal to the second input",
-		Path: Path("M", 40.0, first, "V", second, "H", 88+92.0)})
-}
-
-// HookUpOf is the hook-up of a pair of channels as it stands in the rig.
-func (p *Page) HookUpOf(tag string, pair int) (wire.HookUp, gear.Model, bool) {
-	d, ok := p.Rig().Device(tag)
-	m, _ := p.Rig().Model(d.Model)
-	if !ok || m.Kind != gear.KindAmplifier || pair < 0 || pair >= m.Amplifier.Pairs() {
-		return wire.HookUp{}, gear.Model{}, false
-	}
-	var boxes []string
-	var box *gear.Loudspeaker
-	for _, k := range p.Report.Index.From(rig.Ref{Device: tag, Port: gear.BridgePort(pair)}) {
-		if _, bm := p.Report.Index.Device(k.To.Device); bm != nil && bm.Kind == gear.KindLoudspeaker {
-			boxes, box = append(boxes, k.To.Device), bm.Loudspeaker
-		}
-	}
-	return wire.HookUpOf(&d, m, pair, boxes, box), *m, true
 }

@@ -13,6 +13,7 @@ import (
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/wire"
+	"largo/core/words"
 	"largo/store"
 	"largo/web/kit"
 )
@@ -36,7 +37,7 @@ func showHookUp(s *kit.Server, c *gin.Context) {
 		return
 	}
 	pair, err := strconv.Atoi(c.Query("pair"))
-	h, m, ok := p.HookUpOf(c.Query("amp"), pair)
+	h, m, ok := wire.HookUpAt(p.Report.Index, c.Query("amp"), pair)
 	if err != nil || !ok {
 		s.Fail(c, store.ErrNotFound)
 		return
@@ -93,7 +94,48 @@ func hookUpPlate(h wire.HookUp, m gear.Model) kit.Plate {
 			p.Switches[i].Positions[j].Set = p.Switches[i].Positions[j].Text == "bridged"
 		}
 	}
-	p.AddLoad(h, hot)
-	p.AddInputs(h)
+	addLoad(&p, h, hot)
+	addInputs(&p, h)
 	return p
+}
+
+// addLoad draws the box and the two conductors to it.
+func addLoad(p *kit.Plate, h wire.HookUp, hot [2]*kit.Hole) {
+	const x, w = 610.0, 160.0
+	y, title := 26.0, strings.Join(h.Boxes, ", ")
+	if title == "" {
+		title = "the load"
+	}
+	p.Cases = append(p.Cases, kit.PlateCase{X: x, Y: y, W: w, H: 112, Tag: words.Shorten(title, 22)})
+	for i, sign := range []string{"+", "−"} {
+		at := y + 46 + 42*float64(i)
+		p.Holes = append(p.Holes, kit.Hole{X: x + 26, Y: at, Sort: "post", Sign: sign, Used: true})
+		p.Say(x+50, at+4, "start", "%s", h.Load[i])
+		if hot[i] == nil {
+			continue
+		}
+		turn := 520 + 28*float64(i)
+		p.Leads = append(p.Leads, kit.PlateLead{Kind: "speaker", Label: h.Hot[i] + " to " + h.Load[i],
+			Path: kit.Path("M", hot[i].X+12, hot[i].Y, "C", turn+40, hot[i].Y, turn+40, at, x+14, at)})
+	}
+}
+
+// addInputs draws the signal's way into the pair.
+func addInputs(p *kit.Plate, h wire.HookUp) {
+	first, second := 8+30+kit.PlateRow/2-6, 8+30+kit.PlateRow+kit.PlateRow/2-6
+	p.Say(4, first-12, "start", "signal")
+	p.Leads = append(p.Leads, kit.PlateLead{Kind: "line", Label: "signal, straight",
+		Path: kit.Path("M", 4.0, first, "H", 88+92.0)})
+	switch h.Inverts {
+	case wire.BySwitch:
+		return
+	case wire.Inside:
+		p.Say(4, second-6, "start", "the same")
+	case wire.ByStage:
+		p.Say(4, second-6, "start", "inverted")
+	default:
+		p.Say(4, second-6, "start", "2, 3 turned")
+	}
+	p.Leads = append(p.Leads, kit.PlateLead{Kind: "line", Label: "signal to the second input",
+		Path: kit.Path("M", 40.0, first, "V", second, "H", 88+92.0)})
 }
