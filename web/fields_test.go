@@ -106,7 +106,8 @@ func fieldPages() []string {
 		"/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
 }
 
-// Every field of every form of every page meets twenty bad values: never a
+// Every field of every form of every page meets bad values, half of twenty here and
+// all of them in make fuzz: never a
 // fault of ours, never markup as it was typed, never long.
 func TestEveryFieldMeetsBadValues(t *testing.T) {
 	s := webtest.Open(t)
@@ -147,6 +148,10 @@ func TestEveryFieldMeetsBadValues(t *testing.T) {
 						continue
 					}
 					seen["model "+field+value] = true
+					// of all other fields each meets half of the values, turn and turn about
+					if os.Getenv("LARGO_ALL_VALUES") == "" && (i+fields)%2 > 0 {
+						continue
+					}
 					shots++
 					work <- shot{f, field, value}
 				}
