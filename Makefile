@@ -25,8 +25,8 @@ race:
 # What is checked before a change is taken: form, length, vet and staticcheck.
 check:
 	@test -z "$$(gofmt -l .)" || { echo "gofmt would change:"; gofmt -l .; exit 1; }
-	@! find . -name '*.go' -o -path './web/*.html' -o -path './web/*/*.css' -not -path '*/vendor/*' | LC_ALL=C.UTF-8 xargs grep -nE '^.{121,}' || \
-		{ echo "these lines are longer than 120 characters"; exit 1; }
+	@! find . -name '*.go' -o -path './web/*.html' -o -path './web/*/*.css' -not -path '*/vendor/*' | \
+		LC_ALL=C.UTF-8 xargs grep -nE '^.{121,}' || { echo "these lines are longer than 120 characters"; exit 1; }
 	@go vet ./...
 	@go tool -modfile=tools/go.mod staticcheck ./...
 

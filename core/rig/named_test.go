@@ -46,13 +46,13 @@ func TestPlacesAndSwitchesComeAndGo(t *testing.T) {
 func TestTheSwitchOfACase(t *testing.T) {
 	r := rigtest.Driven(t, rigtest.Amp("amp"))
 	r.Do(rig.SetOrder{Order: []string{"PLAYER", "DESK", "A1"}}).
-		Do(rig.SetCase{Case: rig.Case{Name: "rack"}, Parts: []string{"DESK", "A1"}})
+		Do(rig.SetCase{Case: rig.Case{Name: "rack", Place: "wing"}, Parts: []string{"DESK", "A1"}})
 	if got := strings.Join(r.Order, ", "); got != "PLAYER, rack" {
 		t.Errorf("the order is %q", got)
 	}
 	for _, tag := range []string{"DESK", "A1"} {
-		if d, _ := r.Device(tag); d.SwitchName() != "rack" {
-			t.Errorf("%s is switched by %q", tag, d.SwitchName())
+		if d, _ := r.Device(tag); d.SwitchName() != "rack" || d.Place != "wing" {
+			t.Errorf("%s is switched by %q and stands in %q", tag, d.SwitchName(), d.Place)
 		}
 	}
 	r.Do(rig.SetCase{Case: rig.Case{Name: "rack"}})

@@ -7,11 +7,13 @@ import (
 	"testing"
 
 	"largo/core/finding"
+	"largo/core/match"
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/stage"
 	"largo/core/unit"
+	"largo/core/wire"
 )
 
 // A stage that fails says so by a finding at stop, with its stack for the log,
@@ -154,6 +156,33 @@ func TestAnswersNameWhatIsWrong(t *testing.T) {
 		}
 		if got := Survey(next).Says(c.stage); !strings.Contains(got, c.want) {
 			t.Errorf("%s says %q, want %q", c.stage, got, c.want)
+		}
+	}
+}
+
+// What is gravest is said, and what it makes idle to say is not: an output that is
+// too strong, while another must not be energised; that every lead fits, while one
+// is to be mended.
+func TestAnswersSayTheGravest(t *testing.T) {
+	in := stage.NewInput(rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1).Rig)
+	strong := finding.Finding{Code: "match.too-strong", Gravity: finding.Mend}
+	stop := finding.Finding{Gravity: finding.Stop, What: "It burns."}
+	driven := match.Verdict{Passive: 1, Driven: 1}
+	for _, c := range []struct {
+		of    stage.Stage
+		found []finding.Finding
+		want  string
+	}{
+		{match.Stage, []finding.Finding{strong}, "One output is stronger than the policy allows."},
+		{match.Stage, []finding.Finding{stop, strong}, "Do not energise: it burns."},
+		{wire.Stage, nil, "every lead fits."},
+		{wire.Stage, []finding.Finding{strong}, "One connection to mend before the show."},
+		{wire.Stage, []finding.Finding{stop, strong}, "It burns."},
+	} {
+		got := c.of.Says(stage.Judged{Input: in, Result: driven, Findings: c.found})
+		stronger := strings.Contains(got, "stronger than the policy")
+		if !strings.Contains(got, c.want) || stronger != strings.Contains(c.want, "stronger") {
+			t.Errorf("%s says %q, want %q and no more", c.of.Name, got, c.want)
 		}
 	}
 }
