@@ -122,12 +122,7 @@ func showImport(s *kit.Server, c *gin.Context, status int, models []gear.Model, 
 // takeGear takes a file that was shown into the library: all of it, and only
 // what was new or differed. Where somebody else has changed one of its models
 // meanwhile it is shown anew.
-func takeGear(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func takeGear(s *kit.Server, c *gin.Context, f *kit.Form) {
 	id, by := c.PostForm("import"), f.Act()
 	if !kit.ProperID(id) {
 		f.Fault("", "No import is named; choose the file again.")

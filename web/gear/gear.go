@@ -35,22 +35,22 @@ var Room = kit.Room{
 			r.Get("/gear"+ending, exportGear)
 		}
 		r.Upload("/gear/import", importGear)
-		r.Post("/gear/import/take", takeGear)
+		r.Post("/gear/import/take", kit.WithForm(takeGear))
 		r.Get("/gear/new/:kind", newModel)
-		r.Post("/gear/new/:kind", saveModel)
+		r.Post("/gear/new/:kind", kit.WithForm(saveModel))
 		r.Get("/gear/model/:id", editModel)
-		r.Post("/gear/model/:id", saveModel)
+		r.Post("/gear/model/:id", kit.WithForm(saveModel))
 		r.Post("/gear/model/:id/undo", undoModel)
 		r.Post("/gear/model/:id/redo", redoModel)
-		r.Post("/gear/model/:id/archive", archiveModel)
+		r.Post("/gear/model/:id/archive", kit.WithForm(archiveModel))
 		r.Get("/gear/model/:id/curve/:curve", exportCurve)
 		r.Upload("/gear/model/:id/curve/:curve", importCurve)
 		r.Get("/stock", listStock)
 		for ending := range stockFiles {
 			r.Get("/stock"+ending, exportStock)
 		}
-		r.Post("/stock", setStock)
-		r.Post("/stock/undo", undoStock)
+		r.Post("/stock", kit.WithForm(setStock))
+		r.Post("/stock/undo", kit.WithForm(undoStock))
 		r.Upload("/stock/import", importStock)
 		r.Upload("/stock/import/take", takeStock)
 	},
@@ -301,12 +301,8 @@ func baseOf(f *kit.Form) int {
 
 // saveModel keeps a model of the library. Rigs that hold it keep the figures
 // of the day it was added, until they are told to take the new ones.
-func saveModel(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func saveModel(s *kit.Server, c *gin.Context, f *kit.Form) {
+	var err error
 	isNew := c.Param("id") == ""
 	blank, ok := gear.Blank(gear.Kind(c.Param("kind")))
 	old, base := store.Kept{Model: blank}, 0
@@ -405,12 +401,7 @@ func travelModel(s *kit.Server, c *gin.Context,
 }
 
 // archiveModel puts a model into the archive, or takes it back.
-func archiveModel(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func archiveModel(s *kit.Server, c *gin.Context, f *kit.Form) {
 	by, away := f.Act(), f.Text("to") != "library"
 	if len(f.Faults) > 0 {
 		s.Fail(c, f.Faults)

@@ -140,12 +140,7 @@ func stockKinds(held []gear.Holding, places []string) []stockKind {
 	return kinds
 }
 
-func setStock(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func setStock(s *kit.Server, c *gin.Context, f *kit.Form) {
 	h := gear.Holding{Place: f.Text("place"), Count: f.Number("count", "pieces")}
 	of, err := s.Store.Model(c, f.Text("model"))
 	h.Model = of.Model
@@ -177,12 +172,7 @@ func setStock(s *kit.Server, c *gin.Context) {
 }
 
 // undoStock takes one act on the stock back.
-func undoStock(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func undoStock(s *kit.Server, c *gin.Context, f *kit.Form) {
 	act, err := strconv.ParseInt(f.Text("act"), 10, 64)
 	if err != nil {
 		f.Fault("", "No act of the history is named.")

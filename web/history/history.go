@@ -28,20 +28,15 @@ var Room = kit.Room{
 	Name: "history", Files: files,
 	Routes: func(r *kit.Routes) {
 		r.Get("/jobs/:job/history", list)
-		r.Post("/jobs/:job/history/name", nameRevision)
-		r.Post("/jobs/:job/history/who", setName)
+		r.Post("/jobs/:job/history/name", kit.WithForm(nameRevision))
+		r.Post("/jobs/:job/history/who", kit.WithForm(setName))
 		r.Post("/jobs/:job/history/restore", restore)
 	},
 	Finds: []kit.FindItem{{Label: "History", Note: "revisions", Href: "/history"}},
 }
 
 // setName keeps the name that edits are signed with.
-func setName(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func setName(s *kit.Server, c *gin.Context, f *kit.Form) {
 	var l fault.List
 	l.CheckName("who", "The name", f.Text("who"), kit.MostName, false)
 	if l = append(f.Faults, l...); len(l) > 0 {
@@ -161,12 +156,7 @@ func comparedVerdict(v *comparedView) string {
 }
 
 // nameRevision gives a state of a job a name to find it by.
-func nameRevision(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func nameRevision(s *kit.Server, c *gin.Context, f *kit.Form) {
 	number := f.Number("number", "revisions")
 	var l fault.List
 	l.CheckName("name", "The name", f.Text("name"), 60, false)

@@ -33,10 +33,10 @@ var Room = kit.Room{
 	Name: "jobs", Files: files,
 	Routes: func(r *kit.Routes) {
 		r.Get("/", list)
-		r.Post("/jobs", createJob)
+		r.Post("/jobs", kit.WithForm(createJob))
 		r.Upload("/jobs/import", importJob)
 		r.Get("/jobs/:job/rig.json", exportRig)
-		r.Post("/jobs/:job/shelf", moveJob)
+		r.Post("/jobs/:job/shelf", kit.WithForm(moveJob))
 	},
 	Finds: []kit.FindItem{{Label: "Rig file", Note: "export", Href: "/rig.json"}},
 }
@@ -192,12 +192,8 @@ func jobLineOf(j store.Listed) jobLine {
 
 // moveJob puts a job into the archive, throws it away, takes it back, or takes
 // one that was thrown away away for good.
-func moveJob(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func moveJob(s *kit.Server, c *gin.Context, f *kit.Form) {
+	var err error
 	slug, to := c.Param("job"), f.Text("to")
 	act := f.Act()
 	back := "/"
@@ -229,12 +225,7 @@ func moveJob(s *kit.Server, c *gin.Context) {
 	c.Redirect(http.StatusSeeOther, back)
 }
 
-func createJob(s *kit.Server, c *gin.Context) {
-	f, err := kit.ReadForm(c)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
+func createJob(s *kit.Server, c *gin.Context, f *kit.Form) {
 	r := rig.NewRig(brief.Read(f, rig.Brief{}))
 	command := f.Command()
 	if len(f.Faults) == 0 {

@@ -38,6 +38,18 @@ type Room struct {
 // Handler answers a request.
 type Handler func(*Server, *gin.Context)
 
+// WithForm answers a request by the form that was sent with it.
+func WithForm(answer func(*Server, *gin.Context, *Form)) Handler {
+	return func(s *Server, c *gin.Context) {
+		f, err := ReadForm(c)
+		if err != nil {
+			s.Fail(c, err)
+			return
+		}
+		answer(s, c, f)
+	}
+}
+
 // Routes takes the addresses of a room.
 type Routes struct {
 	server *Server
