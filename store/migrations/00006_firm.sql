@@ -22,7 +22,8 @@ CREATE INDEX jobs_listed ON jobs (on_date DESC, id DESC);
 ALTER TABLE revisions
     ADD COLUMN version integer NOT NULL DEFAULT 1, -- of the document
     ADD COLUMN page    uuid,                       -- the page that sent the edit
-    ADD COLUMN edit    jsonb,                      -- the edit as data; null for what began a job, and for edits of before
+    -- the edit as data; null for what began a job, and for edits of before
+    ADD COLUMN edit    jsonb,
     ADD COLUMN brief   jsonb GENERATED ALWAYS AS (rig->'brief') STORED;
 
 -- What the rules said of a revision, so that the list of jobs need not survey

@@ -49,7 +49,11 @@ func TestHistoryIsNamedComparedAndRestored(t *testing.T) {
 		t.Errorf("%d: markup for a name", status)
 	}
 	_, page := s.Get(webtest.Hall + "/history?from=1")
-	for _, want := range []string{"Since revision 1: one finding gone", "2.67 Ω to <b>4 Ω</b>", "A1 out A drives 2.67 Ω"} {
+	for _, want := range []string{
+		"Since revision 1: one finding gone",
+		"2.67 Ω to <b>4 Ω</b>",
+		"A1 out A drives 2.67 Ω",
+	} {
 		if !strings.Contains(page, want) {
 			t.Errorf("the comparison lacks %q", want)
 		}

@@ -136,7 +136,9 @@ func (p *Plate) addOutput(c gear.Connector, x, y float64) {
 		if c == gear.Screws {
 			sort = "screw"
 		}
-		p.Holes = append(p.Holes, Hole{X: x - 16, Y: y, Sort: sort, Sign: "+"}, Hole{X: x + 16, Y: y, Sort: sort, Sign: "−"})
+		p.Holes = append(p.Holes,
+			Hole{X: x - 16, Y: y, Sort: sort, Sign: "+"},
+			Hole{X: x + 16, Y: y, Sort: sort, Sign: "−"})
 	default:
 		p.Holes = append(p.Holes, Hole{X: x, Y: y, Sort: socketSort(c)})
 		if poles := polesOf(c); poles != "" {
