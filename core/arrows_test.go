@@ -25,7 +25,8 @@ var rooms = map[string]string{
 	"core/finding":    "core/words core/reckon core/rig",
 	"core/load":       "core/unit core/reckon core/gear core/rig",
 	"core/order":      "core/unit core/gear core/rig",
-	"core/stage":      "core/reckon core/rig core/finding core/load core/order",
+	"core/drive":      "core/unit core/reckon core/gear core/rig core/load",
+	"core/stage":      "core/reckon core/rig core/finding core/load core/drive core/order",
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"core/milp":       "",
 	"core/plan":       stageMay + " core/match core/milp",
@@ -50,7 +51,7 @@ var rooms = map[string]string{
 }
 
 const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load " +
-	"core/order core/stage"
+	"core/drive core/order core/stage"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
 const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +

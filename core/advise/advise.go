@@ -3,9 +3,9 @@ package advise
 import (
 	"fmt"
 	"math"
+	"slices"
 
 	"largo/core/gear"
-	"largo/core/load"
 	"largo/core/match"
 	"largo/core/reckon"
 	"largo/core/rig"
@@ -28,6 +28,8 @@ type Choice struct {
 	Fails   string        // what one fault takes with it
 	Allowed bool          // by rating, policy and school
 	Why     string        // why not, or at what price
+
+	total reckon.Figure // of the output, W
 }
 
 // Advice weighs the ways side by side.
@@ -56,7 +58,7 @@ func louder(gain reckon.Figure) reckon.Figure {
 
 // Advise weighs bridging for an output against a bigger amplifier of stock, a
 // more sensitive box of stock, and a second set of boxes.
-func Advise(x *rig.Index, o match.Output, owned []gear.Holding) Advice {
+func Advise(x *rig.Index, v match.Verdict, o match.Output, owned []gear.Holding) Advice {
 	a := Advice{Output: o, Stiff: reckon.Unknown("stiff", "s", "stiffness", "the load is not known")}
 	a.May, a.Because = match.MayNot, "it has no second channel to bridge with"
 	if o.Pair >= 0 {
@@ -66,23 +68,23 @@ func Advise(x *rig.Index, o match.Output, owned []gear.Holding) Advice {
 		a.Verdict = "There is no load here to weigh anything for."
 		return a
 	}
-	z := unit.Ohm(o.Nominal.Value)
-	a.Stiff = stiffness(o.Amp, z)
-	_, m := x.Device(o.At.Device)
-	base := choose("one channel", o, m, gear.Separate)
+	a.Stiff = stiffness(o.Fed, unit.Ohm(o.Nominal.Value))
+	on := match.Beside(v.Outputs, o, gear.Separate)
+	hung := loadOf(o)
+	base := choose("one channel", hung, on, gear.Separate)
 	base.Fails = "the boxes of this channel"
-	base.judge(x, o)
+	base.judge(x.Rig.Policy, hung)
 	a.Choices = append(a.Choices, base)
-	if bridged, ok := a.bridged(x, o, m); ok {
+	if bridged, ok := a.bridged(x, o, match.Beside(v.Outputs, o, gear.Bridged)); ok {
 		a.Choices = append(a.Choices, bridged)
 	}
 	if c, ok := biggerAmp(x, o, owned); ok && c.Power.Value > base.Power.Value {
 		a.Choices = append(a.Choices, c)
 	}
-	if c, ok := keenerBox(x, o, m, owned); ok {
+	if c, ok := keenerBox(x, o, on, owned); ok {
 		a.Choices = append(a.Choices, c)
 	}
-	a.Choices = append(a.Choices, secondSet(x, o, m))
+	a.Choices = append(a.Choices, secondSet(x, o, on))
 	for i := range a.Choices {
 		a.Choices[i].compare(a.Choices[0])
 	}
@@ -90,34 +92,69 @@ func Advise(x *rig.Index, o match.Output, owned []gear.Holding) Advice {
 	return a
 }
 
-// choose works out an amplifier and a mode for the boxes of an output.
-func choose(name string, o match.Output, m *gear.Model, mode gear.Mode) Choice {
-	c := Choice{Name: name, Allowed: true}
-	z := unit.Ohm(o.Nominal.Value)
-	amp := m.Amplifier
-	c.Least = amp.LeastLoad(mode)
-	power := amp.PowerInto(mode, z)
-	if c.Least.Known() && gear.Below(float64(z), c.Least.Value) {
-		power = reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below its least of %s", z, c.Least.Text()))
+// hung is boxes as a mode would find them: their load together, and what each
+// takes of the power.
+type hung struct {
+	z     unit.Ohm
+	boxes []hungBox
+}
+
+type hungBox struct {
+	name   string
+	part   float64 // of the output's power that it takes
+	rating reckon.Figure
+}
+
+func loadOf(o match.Output) hung {
+	h := hung{z: unit.Ohm(o.Nominal.Value)}
+	for i := range o.Boxes {
+		b := &o.Boxes[i]
+		h.boxes = append(h.boxes, hungBox{b.Name(), b.Share * b.Share * o.Nominal.Value / b.Speaker.NominalZ().Value,
+			b.Continuous})
 	}
-	n := len(o.Boxes)
+	return h
+}
+
+// choose works out an amplifier and a mode for the boxes of an output. Power and
+// ratio are those of the box that gets most for its rating.
+func choose(name string, h hung, on match.Tried, mode gear.Mode) Choice {
+	c := Choice{Name: name, Allowed: true}
+	amp := on.Model.Amplifier
+	c.Least = amp.LeastLoad(mode)
+	power := on.Gives(mode, h.z)
 	c.Power = reckon.Unknown("boxPower", "Pbox", "power at each box", power.Lacks)
 	if power.Known() {
-		c.Power = reckon.Of("boxPower", "Pbox", "power at each box", unit.Watt(power.Value/float64(n)), "{P} / {n}",
-			power.As("P"), reckon.Count("n", "boxes", float64(n))).Because("ratings table")
-		c.mains(m, power, mode)
+		c.total = power
+		worst := h.worst()
+		c.Power = reckon.Of("boxPower", "Pbox", "power at "+worst.name, unit.Watt(power.Value*worst.part), "{P} × {k}",
+			power.As("P"), reckon.Count("k", "part that it takes", worst.part)).Because("ratings table")
+		c.mains(on.Model, power, mode)
 	} else {
 		c.Draw, c.Heat = reckon.Unknown("draw", "Pin", "taken from the mains on music", power.Lacks),
 			reckon.Unknown("heat", "Ph", "heat in it on music", power.Lacks)
 	}
 	if inside, known := amp.OutputImpedance(mode); known {
-		c.Damping = reckon.Ratio("damping", "D", "damping at its terminals", float64(z/inside), "{Z} / {Zo}",
-			reckon.In("Z", "load", z, ""), reckon.In("Zo", "output impedance", inside, ""))
+		c.Damping = reckon.Ratio("damping", "D", "damping at its terminals", float64(h.z/inside), "{Z} / {Zo}",
+			reckon.In("Z", "load", h.z, ""), reckon.In("Zo", "output impedance", inside, ""))
 	} else {
 		c.Damping = reckon.Unknown("damping", "D", "damping at its terminals",
 			"the sheet gives neither output impedance nor a damping factor with its load")
 	}
 	return c
+}
+
+// worst is the box that gets most for its rating; one without a rating before all
+// others, for nobody knows what it stands.
+func (h hung) worst() hungBox {
+	worst := h.boxes[0]
+	for _, b := range h.boxes[1:] {
+		switch {
+		case !worst.rating.Known():
+		case !b.rating.Known() || b.part/b.rating.Value > worst.part/worst.rating.Value:
+			worst = b
+		}
+	}
+	return worst
 }
 
 // mains works out draw and heat on ordinary music, an eighth of the power. A
@@ -130,37 +167,45 @@ func (c *Choice) mains(m *gear.Model, power reckon.Figure, mode gear.Mode) {
 	}
 	idle := t.Idle * unit.Watt(channels/float64(m.Amplifier.Channels))
 	out := unit.Watt(power.Value * match.ProgrammePart)
-	taken := idle + out/unit.Watt(t.Efficiency)
+	taken := idle + t.Above(out)
 	c.Draw = reckon.Of("draw", "Pin", "taken from the mains on music", taken, "{P0} + {P} / 8 / {η}",
 		reckon.In("P0", "idle, its channels' part", idle, ""), power.As("P"),
-		reckon.Count("η", "efficiency", float64(t.Efficiency))).
+		reckon.Count("η", "efficiency at an eighth", float64(t.Programme))).
 		Noting(t.Assumed).Because("IEC 62368-1, an eighth of the rated power (from memory)")
 	c.Heat = reckon.Of("heat", "Ph", "heat in it on music", taken-out, "{Pin} − {P} / 8", c.Draw.As("Pin"),
 		power.As("P")).Because("what is taken and not given out")
 }
 
-// judge holds a choice against the policy.
-func (c *Choice) judge(x *rig.Index, o match.Output) {
-	rating := o.Boxes[0].Continuous
-	c.Ratio = match.RatioOf(c.Power, rating)
-	_, high := match.Band(x.Rig.Policy)
+// judge holds a choice against the policy, for every box.
+func (c *Choice) judge(policy rig.Policy, h hung) {
+	c.Ratio = match.RatioOf(c.Power, h.worst().rating)
+	_, high := match.Band(policy)
 	switch {
 	case !c.Power.Known():
 		c.Allowed, c.Why = false, c.Power.Lacks
 	case c.Ratio.Known() && c.Ratio.Value > high*(1+match.BandTolerance):
-		c.Allowed, c.Why = false, fmt.Sprintf("it would give each box %s times its rating; the policy %q allows %s",
-			unit.Fixed(c.Ratio.Value, 2), x.Rig.Policy, unit.Number(high))
+		c.Allowed, c.Why = false, fmt.Sprintf("it would give %s %s times its rating; the policy %q allows %s",
+			h.worst().name, unit.Fixed(c.Ratio.Value, 2), policy, unit.Number(high))
 	}
 }
 
-func (a *Advice) bridged(x *rig.Index, o match.Output, m *gear.Model) (Choice, bool) {
+func (a *Advice) bridged(x *rig.Index, o match.Output, on match.Tried) (Choice, bool) {
 	if o.Pair < 0 {
 		return Choice{}, false
 	}
-	c := choose("both channels bridged", o, m, gear.Bridged)
+	h := loadOf(o)
+	c := choose("both channels bridged", h, on, gear.Bridged)
 	c.Noise = 3.01 // two uncorrelated sources of noise
 	c.Fails = "all boxes of both channels"
-	c.judge(x, o)
+	if c.judge(x.Rig.Policy, h); c.Allowed {
+		switch o.Amp.Inverts() {
+		case gear.BySwitch:
+		case gear.Inside:
+			c.Why = "both inputs take the same signal: its second channel is turned inside"
+		default:
+			c.Why = "its second input is turned " + string(o.Amp.Inverts())
+		}
+	}
 	if !a.May.Under(x.Rig.Bridging) {
 		c.Allowed, c.Why = false, a.Because
 		if x.Rig.Bridging == rig.Never {
@@ -173,29 +218,30 @@ func (a *Advice) bridged(x *rig.Index, o match.Output, m *gear.Model) (Choice, b
 // biggerAmp is the strongest amplifier of stock, on one channel, that the
 // policy allows.
 func biggerAmp(x *rig.Index, o match.Output, owned []gear.Holding) (Choice, bool) {
-	_, own := x.Device(o.At.Device)
 	var best Choice
 	found := false
+	h := loadOf(o)
 	for i := range owned {
 		m := owned[i].Model
-		if m.Kind != gear.KindAmplifier || m.ID == own.ID {
+		if m.Kind != gear.KindAmplifier || m.ID == o.Fed.Model.ID {
 			continue
 		}
-		c := choose("one channel of "+m.Title(), o, &m, gear.Separate)
+		c := choose("one channel of "+m.Title(), h, match.Alone(&m, o.Fed.Supply), gear.Separate)
 		c.Fails = "the boxes of this channel"
-		if c.judge(x, o); c.Allowed && (!found || c.Power.Value > best.Power.Value) {
+		if c.judge(x.Rig.Policy, h); c.Allowed && (!found || c.Power.Value > best.Power.Value) {
 			best, found = c, true
 		}
 	}
 	return best, found
 }
 
-// keenerBox is the most sensitive box of stock of the same sort, on the
-// channel as it is.
-func keenerBox(x *rig.Index, o match.Output, m *gear.Model, owned []gear.Holding) (Choice, bool) {
+// keenerBox is the most sensitive box of stock of the same sort, on the channel as
+// it is. It is offered in place of boxes that are all of one kind.
+func keenerBox(x *rig.Index, o match.Output, on match.Tried, owned []gear.Holding) (Choice, bool) {
 	now := o.Boxes[0].Speaker
-	s0 := now.OneWattSensitivity()
-	if !s0.Known() {
+	s0, z0 := now.OneWattSensitivity(), now.NominalZ()
+	mixed := slices.ContainsFunc(o.Boxes, func(b match.Box) bool { return b.Device.Model != o.Boxes[0].Device.Model })
+	if !s0.Known() || mixed {
 		return Choice{}, false
 	}
 	var best Choice
@@ -209,16 +255,14 @@ func keenerBox(x *rig.Index, o match.Output, m *gear.Model, owned []gear.Holding
 		if !s.Known() || !z.Known() || s.Value <= most {
 			continue
 		}
-		other, hung := o, *o.Output // the output itself is everybody's
-		hung.Nominal.Value = z.Value / float64(len(o.Boxes))
-		other.Output = &hung
-		other.Boxes = make([]match.Box, len(o.Boxes))
-		for j := range other.Boxes {
-			other.Boxes[j] = match.Box{Box: load.Box{Speaker: b}, Continuous: b.ContinuousW()}
+		h := loadOf(o)
+		h.z *= unit.Ohm(z.Value / z0.Value)
+		for j := range h.boxes {
+			h.boxes[j].rating = b.ContinuousW()
 		}
-		c := choose("as many "+owned[i].Model.Title(), other, m, gear.Separate)
+		c := choose("as many "+owned[i].Model.Title(), h, on, gear.Separate)
 		c.Fails = "the boxes of this channel"
-		if c.judge(x, other); !c.Allowed {
+		if c.judge(x.Rig.Policy, h); !c.Allowed {
 			continue
 		}
 		c.Gain = reckon.Of("gain", "ΔL", "more sensitive", unit.Decibel(s.Value-s0.Value), "{S2} − {S1}",
@@ -228,11 +272,13 @@ func keenerBox(x *rig.Index, o match.Output, m *gear.Model, owned []gear.Holding
 	return best, best.Name != ""
 }
 
-// secondSet is the same boxes once more on a second channel.
-func secondSet(x *rig.Index, o match.Output, m *gear.Model) Choice {
-	c := choose("twice the boxes, a channel for each half", o, m, gear.Separate)
+// secondSet is the same boxes once more on a second channel, which asks the same of
+// the supply once more.
+func secondSet(x *rig.Index, o match.Output, on match.Tried) Choice {
+	h := loadOf(o)
+	c := choose("twice the boxes, a channel for each half", h, on.Twice(gear.Separate, h.z), gear.Separate)
 	c.Fails = "half of the boxes"
-	c.judge(x, o)
+	c.judge(x.Rig.Policy, h)
 	gain := unit.Decibel(3.01)
 	why := "two sources that do not add in step"
 	if o.Boxes[0].Speaker.Sub {
@@ -248,13 +294,13 @@ func (c *Choice) compare(now Choice) {
 	case !c.Power.Known() || !now.Power.Known():
 		c.Gain = reckon.Unknown("gain", "ΔL", "level over one channel", firstLack(c.Power, now.Power))
 	case c.Gain.Key == "":
-		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.OfPower(c.Power.Value/now.Power.Value),
-			"10 lg({P2} / {P1})", c.Power.As("P2"), now.Power.As("P1")).Because("level follows power")
+		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.OfPower(c.total.Value/now.total.Value),
+			"10 lg({P2} / {P1})", c.total.As("P2"), now.total.As("P1")).Because("level follows power")
 	default:
 		own := c.Gain
 		c.Gain = reckon.Of("gain", "ΔL", "level over one channel", unit.Decibel(own.Value)+
-			unit.OfPower(c.Power.Value/now.Power.Value), "{Δ} + 10 lg({P2} / {P1})",
-			own.As("Δ"), c.Power.As("P2"), now.Power.As("P1")).Because(own.Source + "; level follows power")
+			unit.OfPower(c.total.Value/now.total.Value), "{Δ} + 10 lg({P2} / {P1})",
+			own.As("Δ"), c.total.As("P2"), now.total.As("P1")).Because(own.Source + "; level follows power")
 	}
 	c.Louder = louder(c.Gain)
 }

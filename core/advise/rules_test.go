@@ -23,7 +23,7 @@ func TestTheNoiseOfABridge(t *testing.T) {
 		"A1").Add(rigtest.Box("box", func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(1000)) }), "B1").
 		Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in")
 	x := rig.NewIndex(r.Rig)
-	for _, c := range advise.Advise(x, judged(t, x, "A1/out A"), nil).Choices {
+	for _, c := range advise.Advise(x, verdict(x), judged(t, x, "A1/out A"), nil).Choices {
 		want := 0.0
 		if strings.Contains(c.Name, "bridged") {
 			want = 10 * math.Log10(2)
@@ -44,7 +44,7 @@ func TestTheAdviserKeepsTheRules(t *testing.T) {
 		box := rigtest.Box("box", func(s *gear.Loudspeaker) { s.Nominal = unit.Of(z) })
 		r := rigtest.Hung(t, amp, box, 1)
 		x := rig.NewIndex(r.Rig)
-		c := advise.Advise(x, judged(t, x, "A1/out A"), nil).Choices[0]
+		c := advise.Advise(x, verdict(x), judged(t, x, "A1/out A"), nil).Choices[0]
 		return c.Power.Known(), c.Allowed
 	}
 	for z, want := range map[unit.Ohm]bool{4: true, 3.985: true, 3.97: false, 2.5: false} {
@@ -87,8 +87,8 @@ func TestAdvisingChangesNoOutput(t *testing.T) {
 		before := said()
 		for _, o := range outs {
 			if len(o.Boxes) > 0 {
-				advise.Advise(report.Index, o, owned)
-				advise.LineOf(report.Index, o, advise.UsualAsk(r))
+				advise.Advise(report.Index, survey.Of[match.Verdict](report), o, owned)
+				advise.LineOf(o, advise.UsualAsk(o))
 			}
 		}
 		if said() != before {

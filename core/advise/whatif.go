@@ -66,9 +66,9 @@ func Now(r rig.Rig, v match.Verdict) (w WhatIf, known bool) {
 	w = WhatIf{Sensitivity: 97, Power: 300, Boxes: 2, Distance: r.Brief.Distance.Or(10), Celsius: 20, Humidity: 50}
 	n, watts, keen := 0, 0.0, 0.0
 	for _, b := range v.Heard() {
-		if s := b.Speaker.OneWattSensitivity(); b.Power.Known() && s.Known() {
+		if s, p := b.Speaker.OneWattSensitivity(), b.Top(); p.Known() && s.Known() {
 			n++
-			watts += b.Power.Value
+			watts += p.Value
 			keen += s.Value
 		}
 	}

@@ -5,6 +5,7 @@ import (
 	"testing"
 
 	"largo/core/advise"
+	"largo/core/drive"
 	"largo/core/load"
 	"largo/core/match"
 	"largo/core/rig"
@@ -65,7 +66,7 @@ func TestLouder(t *testing.T) {
 func TestTheRigAsItIs(t *testing.T) {
 	r := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 2).Rig
 	x := rig.NewIndex(r)
-	v, _ := match.Judge(x, load.Outputs(x))
+	v, _ := match.Judge(x, drive.Outputs(x, load.Outputs(x)))
 	w, known := advise.Now(r, v)
 	if !known || w.Boxes != 2 || w.Sensitivity != 97 || math.Abs(float64(w.Power)-350) > 0.01 {
 		t.Errorf("%v %+v", known, w)

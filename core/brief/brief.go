@@ -37,8 +37,10 @@ func says(j stage.Judged) string {
 		return "The brief names no wanted level yet."
 	case len(r.Devices) == 0:
 		return fmt.Sprintf("%s are wanted; the rig is still empty.", wanted)
+	case j.Stopped():
+		return fmt.Sprintf("%s are wanted. Something of the rig is at stop: mend that first.", wanted)
 	case !spare.Known():
-		return fmt.Sprintf("%s are wanted; what the rig gives is not known yet.", wanted)
+		return fmt.Sprintf("%s are wanted; whether the rig gives them is not known: %s.", wanted, spare.Lacks)
 	case spare.Value < 0:
 		return fmt.Sprintf("The rig falls %s short of the wanted %s.", unit.Decibel(-spare.Value), wanted)
 	}

@@ -271,8 +271,11 @@ func (a *Amplifier) twiceHalf(z unit.Ohm) reckon.Figure {
 }
 
 // BurstInto is the burst power in W into a load, from the ratings that the
-// sheet calls so: how loud a drum may be, and nothing of what it holds.
+// sheet calls so: how loud a drum may be, and nothing of what it holds. A burst
+// rated at one load says nothing of loads beyond those rated, and a burst is
+// never less than what is held.
 func (a *Amplifier) BurstInto(mode Mode, z unit.Ohm) reckon.Figure {
+	const key, symbol, name = "burst", "Pburst", "burst power"
 	bursts := *a
 	bursts.Ratings = nil
 	for _, r := range a.Ratings {
@@ -282,31 +285,71 @@ func (a *Amplifier) BurstInto(mode Mode, z unit.Ohm) reckon.Figure {
 		}
 	}
 	if len(bursts.Ratings) == 0 {
-		return reckon.Unknown("burst", "Pburst", "burst power", "the sheet gives no burst rating in this mode")
+		return reckon.Unknown(key, symbol, name, "the sheet gives no burst rating in this mode")
 	}
 	rows, _ := bursts.table(mode, nil)
-	return bursts.fromTable(rows, z).Called("burst", "Pburst", "burst power")
+	if most := rows[len(rows)-1].Load; float64(z/most) > 1+LoadTolerance {
+		return reckon.Unknown(key, symbol, name, fmt.Sprintf("bursts are not rated above %s", most))
+	}
+	burst := bursts.fromTable(rows, z).Called(key, symbol, name)
+	if held := a.PowerInto(mode, z); burst.Known() && held.Known() && burst.Value < held.Value {
+		return held.Called(key, symbol, name).Noting(fmt.Sprintf("The sheet's burst of %s is less than what is held.",
+			burst.Text()))
+	}
+	return burst
 }
+
+// The supply that an amplifier without a range on its sheet is taken to work
+// on, over the one it was rated at: a tenth more (IEC 60038, from memory) down to
+// where mains are a brown-out (common practice, no source).
+const supplyOver, supplyUnder = 1.1, 0.75
 
 // AtSupply is a power at another supply voltage than the ratings were taken
 // at: as the square of the voltage where the supply is not regulated, the same
-// where it is and the voltage lies in its range.
-func (m Model) AtSupply(power reckon.Figure, volts unit.Volt) reckon.Figure {
-	const key, symbol, name = "supplyPower", "Ps", "power at this supply"
+// where it is and the voltage lies in its range. Beyond what it works on it is
+// unknown.
+func (m *Model) AtSupply(power reckon.Figure, volts unit.Volt) reckon.Figure {
+	if !power.Known() {
+		return power
+	}
+	if why := m.RefusesSupply(volts); why != "" {
+		return reckon.Unknown(power.Key, power.Symbol, power.Name, why)
+	}
 	rated, known := m.Amplifier.Supply.Get()
 	switch {
-	case !power.Known():
-		return reckon.Unknown(key, symbol, name, power.Lacks)
 	case !known:
-		return reckon.Unknown(key, symbol, name, "the sheet does not say at what supply its ratings were taken")
-	case m.Intake.Corrected == Yes && volts >= m.Intake.VoltsLow.Or(rated) && volts <= m.Intake.VoltsHigh.Or(rated):
-		return power.Called(key, symbol, name).Noting("Its supply is regulated; within its range the power stays.")
+		return power.Noting("The sheet does not say at what supply it was rated; as rated is assumed.")
+	case volts == rated:
+		return power
+	case m.Intake.Corrected == Yes && m.Intake.VoltsLow.Known() && m.Intake.VoltsHigh.Known():
+		return power.Noting("Its supply is regulated; within its range the power stays.")
 	}
-	return reckon.Of(key, symbol, name, unit.Watt(power.Value*math.Pow(float64(volts/rated), 2)), "{P} × ({U} / {U0})²",
-		power.As("P"),
+	return reckon.Of(power.Key, power.Symbol, power.Name, unit.Watt(power.Value*math.Pow(float64(volts/rated), 2)),
+		"{P0} × ({U} / {U0})²", power.As("P0"),
 		reckon.In("U", "supply", volts, ""), reckon.In("U0", "supply of the ratings", rated, m.Amplifier.Supply.Origin())).
+		Noting(power.Note).
 		Noting("Its supply is taken as not regulated: the rails follow the mains.").Because("power goes as the square of " +
 		"the voltage")
+}
+
+// RefusesSupply says why a model does not work on a supply voltage; "" where it
+// does, or where nothing is known against it.
+func (m *Model) RefusesSupply(volts unit.Volt) string {
+	low, known1 := m.Intake.VoltsLow.Get()
+	high, known2 := m.Intake.VoltsHigh.Get()
+	switch {
+	case known1 && volts < low:
+		return fmt.Sprintf("it works from %s, and the mains give %s", low, volts)
+	case known2 && volts > high:
+		return fmt.Sprintf("it works up to %s, and the mains give %s", high, volts)
+	case m.Amplifier == nil:
+		return ""
+	}
+	rated, known := m.Amplifier.Supply.Get()
+	if known && (!known1 && volts < supplyUnder*rated || !known2 && volts > supplyOver*rated) {
+		return fmt.Sprintf("it is rated at %s, and whether it works on %s is not on record", rated, volts)
+	}
+	return ""
 }
 
 func (a *Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
@@ -428,26 +471,43 @@ func (r Rating) check() fault.List {
 	return l
 }
 
-// checkRise faults a table that gives less power into a lower load, or more
-// than constant voltage allows: a slip of the pen, or of the columns.
+// checkRise faults a table that no amplifier has: one that gives more into a
+// lower load than constant voltage allows, or less than constant current does.
+// Between the two a table may stay level or fall towards low loads, as those of
+// amplifiers do that are short of current.
 func (a *Amplifier) checkRise(l *fault.List) {
 	for _, mode := range []Mode{Separate, Bridged} {
 		var buf [usualRatings]Rating
 		rows, _ := a.table(mode, buf[:])
 		for i := 1; i < len(rows); i++ {
 			lower, higher := rows[i-1], rows[i]
+			steps := float64(higher.Load / lower.Load)
 			switch {
 			case lower.Load == higher.Load:
 				l.Add("ratings", "%s is rated twice, at %s and %s; keep one.", lower.Load, lower.Power, higher.Power)
-			case lower.Power < higher.Power:
-				l.Add("ratings", "The table falls where it should rise: %s into %s, but only %s into the lower %s. Are two "+
-					"figures exchanged?", higher.Power, higher.Load, lower.Power, lower.Load)
-			case float64(lower.Power/higher.Power) > (1+constantVoltageSlack)*float64(higher.Load/lower.Load):
+			case float64(higher.Power/lower.Power) > (1+constantVoltageSlack)*steps:
+				l.Add("ratings", "The table falls more than constant current does: %s into %s, but only %s into the lower %s. "+
+					"Are two figures exchanged?", higher.Power, higher.Load, lower.Power, lower.Load)
+			case float64(lower.Power/higher.Power) > (1+constantVoltageSlack)*steps:
 				l.Add("ratings", "%s into %s is more than constant voltage gives after %s into %s; no amplifier does that. Is "+
 					"one of them a burst or a bridged figure?", lower.Power, lower.Load, higher.Power, higher.Load)
 			}
 		}
 	}
+}
+
+// Falls is the pair of ratings between which a table gives less into the lower
+// load, false where it gives more or as much all the way: short of current, or
+// two figures exchanged.
+func (a *Amplifier) Falls(mode Mode) (lower, higher Rating, falls bool) {
+	var buf [usualRatings]Rating
+	rows, _ := a.table(mode, buf[:])
+	for i := 1; i < len(rows); i++ {
+		if rows[i-1].Power < rows[i].Power {
+			return rows[i-1], rows[i], true
+		}
+	}
+	return Rating{}, Rating{}, false
 }
 
 // amplifierSheet is what is known of an amplifier.

@@ -136,6 +136,7 @@ func Blank(k Kind) (Model, bool) {
 // Clone copies a model so deeply that a change of the copy cannot be seen in
 // the original.
 func (m Model) Clone() Model {
+	m.Intake.Table = slices.Clone(m.Intake.Table)
 	m.Amplifier, m.Loudspeaker, m.Mixer, m.Processor = twin(m.Amplifier), twin(m.Loudspeaker), twin(m.Mixer),
 		twin(m.Processor)
 	m.Feed, m.DI, m.StageBox, m.Switch, m.Supply, m.Cable = twin(m.Feed), twin(m.DI), twin(m.StageBox), twin(m.Switch),

@@ -80,6 +80,49 @@ func (d *Driver) impedanceAt(hz float64) complex128 {
 	return complex(re, w*float64(d.Inductance.Or(0))/1000) + motion
 }
 
+// least is where |Z| of the cone is least above its resonance, up to 20 kHz.
+func (d *Driver) least() (unit.Hertz, unit.Ohm) {
+	size := func(hz float64) float64 { return cmplx.Abs(d.impedanceAt(hz)) }
+	low := float64(d.Resonance.Or(1))
+	hz := LeastOf(size, low, max(20000, 2*low))
+	return unit.Hertz(hz), unit.Ohm(size(hz))
+}
+
+// LeastOf is the frequency between two at which a size over frequency is least:
+// the least of a grid of twelve an octave, refined between its neighbours by the
+// golden section. Dips narrower than the grid are missed.
+func LeastOf(size func(hz float64) float64, low, high float64) float64 {
+	step := math.Pow(2, 1.0/12)
+	at, least := low, size(low)
+	for hz := low * step; hz < high*step; hz *= step {
+		if z := size(min(hz, high)); z < least {
+			at, least = min(hz, high), z
+		}
+	}
+	return Refine(size, max(low, at/step), min(high, at*step))
+}
+
+// Refine is where a size is least between two frequencies, by the golden
+// section: there has to be one dip between them.
+func Refine(size func(hz float64) float64, low, high float64) float64 {
+	const golden = 0.6180339887498949
+	a, b := math.Log(low), math.Log(high)
+	c, d := b-golden*(b-a), a+golden*(b-a)
+	zc, zd := size(math.Exp(c)), size(math.Exp(d))
+	for range 40 {
+		if zc < zd {
+			b, d, zd = d, c, zc
+			c = b - golden*(b-a)
+			zc = size(math.Exp(c))
+		} else {
+			a, c, zc = c, d, zd
+			d = a + golden*(b-a)
+			zd = size(math.Exp(d))
+		}
+	}
+	return math.Exp((a + b) / 2)
+}
+
 // OutputImpedance is the resistance in Ω that an amplifier's output has inside,
 // from the sheet or from its damping factor with the load that it is stated
 // for; doubled in bridge. It says false where the sheet gives neither.

@@ -163,18 +163,30 @@ func (s *Drive) NominalZ() reckon.Figure {
 	return reckon.Of("nominal", "Z", "nominal impedance", z, "").Because(origin(s.Nominal.Origin()))
 }
 
-// LeastZ is the least impedance in Ω. Where it is unknown, 80 % of nominal is
-// assumed: the least that IEC 60268-5 lets a box of that nominal have (clause
-// on rated impedance; from memory).
+// LeastZ is the least impedance in Ω: of a measured curve, all its points; else
+// as the sheet gives it; else of the cone in its box. Where none is known, 80 % of
+// nominal is assumed: the least that IEC 60268-5 lets a box of that nominal have
+// (clause on rated impedance; from memory).
 func (s *Drive) LeastZ() reckon.Figure {
+	const key, symbol, name = "least", "Zmin", "least impedance"
+	from := s.ImpedanceFrom()
+	if p, found := s.Impedance.LeastIn(0, 1e9); found && from == FromCurve {
+		return reckon.Of(key, symbol, name, unit.Ohm(p.Value), "least |Z| measured, at {f}",
+			reckon.In("f", "frequency", unit.Hertz(p.Hz), "")).Because(string(FromCurve))
+	}
 	if z, known := s.Least.Get(); known {
-		return reckon.Of("least", "Zmin", "least impedance", z, "").Because(origin(s.Least.Origin()))
+		return reckon.Of(key, symbol, name, z, "").Because(origin(s.Least.Origin()))
+	}
+	if from == FromCone {
+		f, z := s.Driver.least()
+		return reckon.Of(key, symbol, name, z, "least |Z| of the cone, at {f}", reckon.In("f", "frequency", f, "")).
+			Because(string(FromCone))
 	}
 	z, known := s.Nominal.Get()
 	if !known {
-		return reckon.Unknown("least", "Zmin", "least impedance", "neither least nor nominal impedance is on record")
+		return reckon.Unknown(key, symbol, name, "neither least nor nominal impedance is on record")
 	}
-	return reckon.Of("least", "Zmin", "least impedance", 0.8*z, "0.8 × {Z}",
+	return reckon.Of(key, symbol, name, 0.8*z, "0.8 × {Z}",
 		reckon.In("Z", "nominal impedance", z, s.Nominal.Origin())).
 		Noting("The sheet gives no least impedance; 80 % of nominal is assumed.").
 		Because("IEC 60268-5 lets the least be 20 % under the rated impedance (from memory)")

@@ -21,6 +21,7 @@ type Intake struct {
 	Inrush    unit.Given[unit.Ampere] `json:"inrush,omitzero"` // peak
 	InrushFor unit.Given[unit.Second] `json:"inrushFor,omitzero"`
 	Leakage   unit.Given[unit.Ampere] `json:"leakage,omitzero"` // to protective earth
+	Table     []Taken                 `json:"table,omitempty"`  // the maker's own, of currents
 	VoltsLow  unit.Given[unit.Volt]   `json:"voltsLow,omitzero"`
 	VoltsHigh unit.Given[unit.Volt]   `json:"voltsHigh,omitzero"`
 }
@@ -52,6 +53,8 @@ type Supply struct {
 	Outlets   int                     `json:"outlets"`
 	Current   unit.Given[unit.Ampere] `json:"current,omitzero"`  // all outlets together
 	Apparent  unit.Given[unit.Watt]   `json:"apparent,omitzero"` // VA of a generator or transformer, as W
+	Gives     unit.Given[unit.Volt]   `json:"gives,omitzero"`    // at its outlets: of a generator, or regulated
+	Ratio     unit.Given[unit.Ratio]  `json:"ratio,omitzero"`    // of a transformer, volts out over volts in
 	Regulates Answer                  `json:"regulates,omitempty"`
 	Sequences Answer                  `json:"sequences,omitempty"`
 	Bonded    Answer                  `json:"bonded,omitempty"` // a generator's neutral is bonded to its frame
@@ -124,6 +127,7 @@ var efficiencyRows = []row[Intake]{
 	figure("powerFactor", "power_factor", "Power factor", "as 0.7",
 		"A power factor", 0.2, 1, func(m *Intake) *ratios { return &m.Factor }),
 	answer("corrected", "corrected", "Power-factor correction", func(m *Intake) *Answer { return &m.Corrected }),
+	takenRow,
 }
 
 var bodyRows = []row[Body]{
@@ -152,6 +156,10 @@ var supplyRows = []row[Supply]{
 		func(s *Supply) *amperes { return &s.Current }),
 	figureIn("", parseVA, "apparent", "supply_va", "Power of a generator or transformer", "VA",
 		"A power", 100, 1000000, func(s *Supply) *watts { return &s.Apparent }),
+	figure("gives", "supply_v", "Voltage at its outlets", "V, of a generator, or where it regulates",
+		"A voltage", 50, 500, func(s *Supply) *volts { return &s.Gives }),
+	figure("ratio", "supply_ratio", "Ratio of a transformer", "volts out over volts in, as 0.5",
+		"A ratio", 0.1, 10, func(s *Supply) *ratios { return &s.Ratio }),
 	answer("regulates", "regulates", "Regulates the voltage", func(s *Supply) *Answer { return &s.Regulates }),
 	answer("sequences", "sequences", "Switches its outlets one by one", func(s *Supply) *Answer { return &s.Sequences }),
 	answer("bonded", "bonded", "Neutral bonded to the frame (generator)", func(s *Supply) *Answer { return &s.Bonded }),

@@ -28,9 +28,12 @@ type Output struct {
 	Live    bool    // false: something hangs on an output that this mode does not drive
 	Input   rig.Ref // where its signal enters
 	Arrives string  // what arrives there; "" when nothing does
+	Dead    string  // why it gives nothing though it is driven: a bridge whose second side is not turned
 	Boxes   []Box
 	Nominal reckon.Figure // load, Ω
 	Least   reckon.Figure // load, Ω
+
+	hung []group // as the leads run; its nodes are numbered as Boxes
 }
 
 // Box is a passive loudspeaker on an output.
@@ -41,6 +44,27 @@ type Box struct {
 	Way     string            // what those drive, where the box has several ways
 	Speaker *gear.Loudspeaker // as this output sees it: its figures are those of the way
 	Share   float64           // of the output's voltage that reaches it: 1 unless in series; 0 when unknown
+	Lead    Lead              // that it hangs on
+}
+
+// Lead is the piece of lead that ends at a box.
+type Lead struct {
+	Link   *rig.Link
+	Length unit.Given[unit.Metre]
+	Area   unit.Given[unit.SquareMillimetre]
+	Before int // the box that it is linked on from; -1: it begins at the output
+}
+
+// Known tells whether its resistance can be worked out.
+func (l Lead) Known() bool { return l.Length.Known() && l.Area.Known() }
+
+// Ohms is its resistance there and back at a temperature in °C, 0 where it is
+// not known.
+func (l Lead) Ohms(celsius float64) unit.Ohm {
+	if !l.Known() {
+		return 0
+	}
+	return gear.LoopResistance(l.Length.Or(0), l.Area.Or(0), celsius)
 }
 
 // Name is the tag of the box, with the way where it has several.
@@ -57,6 +81,9 @@ func (b Box) In() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleIn(b.Po
 // Through is the link-through of what it is fed with.
 func (b Box) Through() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleLink(b.Poles)} }
 
+// Hung are the boxes that hang on the output.
+func (o *Output) Hung() []Box { return o.Boxes }
+
 // Tags lists the names of boxes.
 func Tags(boxes []Box) []string {
 	tags := make([]string, len(boxes))
@@ -66,9 +93,10 @@ func Tags(boxes []Box) []string {
 	return tags
 }
 
-// node is a box with whatever is linked through from it.
+// node is a box, by its place in the list of boxes, with whatever is linked
+// through from it.
 type node struct {
-	box  Box
+	box  int
 	kids []group
 }
 
@@ -113,25 +141,71 @@ func appendOutputs(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier
 func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier, ch, pair int, port string,
 	mode gear.Mode, live bool) []Output {
 	at := rig.Ref{Device: d.Tag, Port: port}
-	hung := hanging(x, at)
+	w := walk{x: x}
+	hung := w.hanging(at, -1)
 	if !live && len(hung) == 0 {
 		return outs
 	}
 	input := x.ChannelInput(d, ch, a.Channels)
 	o := Output{At: at, Device: d, Amp: a, Channel: ch, Pair: pair, Mode: mode, Live: live, Input: input,
-		Arrives: x.Arrives(input)}
-	o.Nominal = total(hung, nominal).Called("load", "Z", "nominal load")
-	o.Least = total(hung, least).Called("least", "Zmin", "least load in the band")
-	o.Boxes = flatten(nil, hung, 1, o.Nominal.Known())
+		Arrives: x.Arrives(input), Boxes: w.boxes, hung: hung}
+	o.Nominal = o.total(nominal).Called("load", "Z", "nominal load")
+	o.Least = o.total(least).Called("least", "Zmin", "least load in the band")
+	if o.Nominal.Known() && len(o.Boxes) > 0 {
+		for i, k := range o.Nominally(0, func(int) unit.Ohm { return 0 }).Share {
+			o.Boxes[i].Share = k
+		}
+	}
+	if mode == gear.Bridged && live {
+		o.Dead = unturned(x, d, a, pair)
+	}
 	return append(outs, o)
 }
 
-// hanging reads what is plugged into an output or link-through.
-func hanging(x *rig.Index, at rig.Ref) []group {
+// unturned says why a bridge gives nothing across its load: its second side is not
+// turned against the first. It is "" where the bridge works.
+func unturned(x *rig.Index, d *rig.Device, a *gear.Amplifier, pair int) string {
+	set := d.PairSetting(pair)
+	in1 := rig.Ref{Device: d.Tag, Port: gear.InputPort(2 * pair)}
+	in2 := rig.Ref{Device: d.Tag, Port: gear.InputPort(2*pair + 1)}
+	first, fed1 := x.Into(in1)
+	second, fed2 := x.Into(in2)
+	switch how := a.Inverts(); {
+	case !fed1 || how == gear.BySwitch:
+		return "" // unfed is a finding of its own; a switch turns the second side itself
+	case how == gear.Inside && set.Input == rig.ParallelIn:
+		return ""
+	case how == gear.Inside && !fed2:
+		return "nothing feeds " + in2.String()
+	case how == gear.Inside && first.Swapped != second.Swapped:
+		return "its second channel is turned inside and once more by a lead"
+	case how == gear.Inside:
+		return ""
+	case set.Input == rig.ParallelIn:
+		return "its inputs are parallel, so both sides get the same signal"
+	case !fed2:
+		return "nothing feeds " + in2.String()
+	case how == gear.ByStage:
+		return "" // whether a stage stands there is not on record
+	case first.Swapped == second.Swapped:
+		return "both inputs get the signal the same way round"
+	}
+	return ""
+}
+
+// walk reads what hangs on an output.
+type walk struct {
+	x     *rig.Index
+	boxes []Box
+}
+
+// hanging reads what is plugged into an output or link-through, of the box
+// before, -1 for the output.
+func (w *walk) hanging(at rig.Ref, before int) []group {
 	var groups []group
 	series := map[string]int{}
-	for _, k := range x.From(at) {
-		d, m := x.Device(k.To.Device)
+	for _, k := range w.x.From(at) {
+		d, m := w.x.Device(k.To.Device)
 		if m == nil || m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
 			continue // not a load; wire says what is wrong with it
 		}
@@ -140,8 +214,11 @@ func hanging(x *rig.Index, at rig.Ref) []group {
 			continue
 		}
 		speaker, way := m.Loudspeaker.WayAt(pair)
-		box := Box{Tag: d.Tag, Device: d, Poles: pair, Way: way, Speaker: speaker}
-		n := node{box: box, kids: hanging(x, box.Through())}
+		box := Box{Tag: d.Tag, Device: d, Poles: pair, Way: way, Speaker: speaker,
+			Lead: Lead{Link: k, Length: w.x.LeadLength(*k), Area: w.x.LeadArea(*k), Before: before}}
+		n := node{box: len(w.boxes)}
+		w.boxes = append(w.boxes, box)
+		n.kids = w.hanging(box.Through(), n.box)
 		if g, known := series[k.Series]; known && k.Series != "" {
 			groups[g] = append(groups[g], n)
 			continue
@@ -171,13 +248,13 @@ func least(s *gear.Loudspeaker) reckon.Figure {
 	return s.LeastZ()
 }
 
-// total is the load of groups side by side, with its working.
-func total(hung []group, of func(*gear.Loudspeaker) reckon.Figure) reckon.Figure {
-	if len(hung) == 0 {
+// total is the load of all that hangs there, with its working.
+func (o *Output) total(of func(*gear.Loudspeaker) reckon.Figure) reckon.Figure {
+	if len(o.hung) == 0 {
 		return reckon.Unknown("", "", "", "nothing hangs on this output")
 	}
-	var s sum
-	z, expr := s.parallel(hung, of)
+	s := sum{boxes: o.Boxes, of: of}
+	z, expr := s.parallel(o.hung)
 	if s.lacks != "" {
 		return reckon.Unknown("", "", "", s.lacks)
 	}
@@ -192,17 +269,21 @@ func total(hung []group, of func(*gear.Loudspeaker) reckon.Figure) reckon.Figure
 
 // sum gathers the terms of a load while it is worked out.
 type sum struct {
+	boxes []Box
+	of    func(*gear.Loudspeaker) reckon.Figure
+	last  *gear.Loudspeaker // whose figure is at hand: boxes of one kind hang together
+	z     reckon.Figure
 	terms []reckon.Term
 	alike bool // all boxes the same and in parallel
 	lacks string
 	note  string
 }
 
-func (s *sum) parallel(groups []group, of func(*gear.Loudspeaker) reckon.Figure) (unit.Ohm, string) {
+func (s *sum) parallel(groups []group) (unit.Ohm, string) {
 	zs := make([]unit.Ohm, len(groups))
 	exprs := make([]string, len(groups))
 	for i, g := range groups {
-		zs[i], exprs[i] = s.series(g, of)
+		zs[i], exprs[i] = s.series(g)
 	}
 	if len(groups) == 1 {
 		return zs[0], exprs[0]
@@ -210,23 +291,27 @@ func (s *sum) parallel(groups []group, of func(*gear.Loudspeaker) reckon.Figure)
 	return unit.Parallel(zs...), "1 / (1/" + strings.Join(exprs, " + 1/") + ")"
 }
 
-func (s *sum) series(g group, of func(*gear.Loudspeaker) reckon.Figure) (unit.Ohm, string) {
+func (s *sum) series(g group) (unit.Ohm, string) {
 	if len(g) == 1 {
-		return s.branch(g[0], of)
+		return s.branch(g[0])
 	}
 	zs := make([]unit.Ohm, len(g))
 	exprs := make([]string, len(g))
 	for i, n := range g {
-		zs[i], exprs[i] = s.branch(n, of)
+		zs[i], exprs[i] = s.branch(n)
 	}
 	s.alike = false
 	return unit.Series(zs...), "(" + strings.Join(exprs, " + ") + ")"
 }
 
-func (s *sum) branch(n node, of func(*gear.Loudspeaker) reckon.Figure) (unit.Ohm, string) {
-	z := of(n.box.Speaker)
+func (s *sum) branch(n node) (unit.Ohm, string) {
+	box := &s.boxes[n.box]
+	if s.last != box.Speaker {
+		s.last, s.z = box.Speaker, s.of(box.Speaker)
+	}
+	z := s.z
 	if !z.Known() && s.lacks == "" {
-		s.lacks = n.box.Name() + ": " + z.Lacks
+		s.lacks = box.Name() + ": " + z.Lacks
 	}
 	if z.Note != "" {
 		s.note = z.Note
@@ -234,53 +319,11 @@ func (s *sum) branch(n node, of func(*gear.Loudspeaker) reckon.Figure) (unit.Ohm
 	own := unit.Ohm(z.Value)
 	symbol := fmt.Sprintf("Z%d", len(s.terms)+1)
 	s.alike = len(s.terms) == 0 || s.alike && s.terms[0].Value == z.Value
-	s.terms = append(s.terms, reckon.In(symbol, n.box.Name(), own, z.Source))
+	s.terms = append(s.terms, reckon.In(symbol, box.Name(), own, z.Source))
 	expr := "{" + symbol + "}"
 	if len(n.kids) == 0 {
 		return own, expr
 	}
-	linked, more := s.parallel(n.kids, of)
+	linked, more := s.parallel(n.kids)
 	return unit.Parallel(own, linked), "(1 / (1/" + expr + " + 1/" + more + "))"
-}
-
-// flatten lists the boxes in the order of the leads, with the share of the
-// output's voltage that each gets.
-func flatten(boxes []Box, groups []group, share float64, known bool) []Box {
-	for _, g := range groups {
-		shares := make([]float64, len(g))
-		if known {
-			var whole unit.Ohm
-			for i, n := range g {
-				z := branchZ(n)
-				shares[i], whole = float64(z), whole+z
-			}
-			for i := range shares {
-				shares[i] *= share / float64(whole)
-			}
-		}
-		for i, n := range g {
-			n.box.Share = shares[i]
-			boxes = append(boxes, n.box)
-			boxes = flatten(boxes, n.kids, shares[i], known)
-		}
-	}
-	return boxes
-}
-
-// branchZ is the nominal impedance of a box with all that is linked on from it.
-// Unlike branch it writes no sum, for it is asked for at every box of a chain.
-func branchZ(n node) unit.Ohm {
-	own := unit.Ohm(nominal(n.box.Speaker).Value)
-	if len(n.kids) == 0 {
-		return own
-	}
-	admittance := 1 / float64(own)
-	for _, g := range n.kids {
-		var z unit.Ohm
-		for _, member := range g {
-			z += branchZ(member)
-		}
-		admittance += 1 / float64(z)
-	}
-	return unit.Ohm(1 / admittance)
 }

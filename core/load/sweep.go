@@ -3,9 +3,9 @@ package load
 import (
 	"math"
 	"math/cmplx"
+	"slices"
 
 	"largo/core/gear"
-	"largo/core/rig"
 	"largo/core/unit"
 )
 
@@ -17,23 +17,15 @@ type Sweep struct {
 	Boxes []SweptBox
 	From  []gear.ImpedanceFrom // what the boxes' impedances rest on, each once
 	Lacks string               // why there is no sweep
+
+	Least   unit.Ohm // |Z| in the band of the sweep, refined between its frequencies
+	LeastAt unit.Hertz
 }
 
 // SweptBox is one box of a sweep.
 type SweptBox struct {
 	Box   Box
 	Volts []complex128 // at the box for 1 V at the amplifier's terminals
-}
-
-// LeastZ is the least |Z| between two frequencies and where it lies.
-func (s Sweep) LeastZ(low, high float64) (z unit.Ohm, at unit.Hertz) {
-	z = unit.Ohm(math.Inf(1))
-	for i, hz := range s.Hz {
-		if v := unit.Ohm(cmplx.Abs(s.Z[i])); hz >= low && hz <= high && v < z {
-			z, at = v, unit.Hertz(hz)
-		}
-	}
-	return z, at
 }
 
 // Ripple is how much the level at a box rises and falls over a band because of
@@ -61,145 +53,82 @@ func Thirds(perDecade int) []float64 {
 	return hz
 }
 
-// swept is a node with the resistance of the lead to it.
-type swept struct {
-	drive *gear.Drive
-	lead  float64
-	kids  []sweptGroup
-	box   int // its place in the list of boxes
-}
-
-// sweptGroup hangs side by side with others: one box, or several in series.
-type sweptGroup []swept
-
 // SweepOutput works an output out over frequency, its leads at a temperature
 // in °C. A lead whose length or conductor is not known has no resistance here.
-func SweepOutput(x *rig.Index, o Output, hz []float64, celsius float64) Sweep {
-	s := Sweep{Hz: hz}
-	b := sweeping{x: x, celsius: celsius, sweep: &s}
-	groups := b.read(o.At)
-	switch {
-	case len(s.Boxes) == 0:
+func SweepOutput(o *Output, hz []float64, celsius float64) Sweep {
+	s := Sweep{Hz: hz, Boxes: make([]SweptBox, len(o.Boxes))}
+	if len(o.Boxes) == 0 {
 		s.Lacks = "nothing hangs on this output"
-	case s.Lacks != "":
-	default:
-		for i := range s.Boxes {
-			s.Boxes[i].Volts = make([]complex128, len(hz))
-		}
-		s.Z = make([]complex128, len(hz))
-		for i, f := range hz {
-			s.Z[i] = 1 / admittance(groups, f)
-			s.spread(groups, i, f, 1)
+	}
+	for i, b := range o.Boxes {
+		s.Boxes[i] = SweptBox{Box: b, Volts: make([]complex128, len(hz))}
+		s.rests(b)
+	}
+	if s.Lacks != "" {
+		return s
+	}
+	at := o.over(celsius)
+	s.Z = make([]complex128, len(hz))
+	for i, f := range hz {
+		seen, n := at(f)
+		s.Z[i] = seen
+		for b, volts := range n.volts {
+			s.Boxes[b].Volts[i] = volts
 		}
 	}
+	s.refine(o, func(f float64) float64 {
+		seen, _ := at(f)
+		return cmplx.Abs(seen)
+	})
 	return s
 }
 
-// SweepNominal works an output out with every box at its nominal impedance, as
-// a resistance: one frequency says it all. It is for figures that are compared
-// with nominal ones.
-func SweepNominal(x *rig.Index, o Output, celsius float64) Sweep {
-	s := Sweep{Hz: []float64{1000}}
-	b := sweeping{x: x, celsius: celsius, sweep: &s, nominal: true}
-	groups := b.read(o.At)
-	s.Z = []complex128{1 / admittance(groups, 1000)}
-	for i := range s.Boxes {
-		s.Boxes[i].Volts = make([]complex128, 1)
+// over solves an output at any frequency.
+func (o *Output) over(celsius float64) func(hz float64) (complex128, network[complex128]) {
+	drives, leads := o.drives(), o.LeadsAt(celsius)
+	return func(hz float64) (complex128, network[complex128]) {
+		return solve(o, func(i int) complex128 { return drives[i].ImpedanceAt(unit.Hertz(hz)) },
+			func(i int) complex128 { return complex(float64(leads(i)), 0) })
 	}
-	s.spread(groups, 0, 1000, 1)
-	return s
 }
 
-type sweeping struct {
-	x       *rig.Index
-	nominal bool
-	celsius float64
-	sweep   *Sweep
-}
-
-// read reads what is plugged into an output or link-through.
-func (b *sweeping) read(at rig.Ref) []sweptGroup {
-	var groups []sweptGroup
-	series := map[string]int{}
-	for _, k := range b.x.From(at) {
-		d, m := b.x.Device(k.To.Device)
-		pair := gear.PairOf(k.To.Port)
-		if m == nil || m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active || pair == 0 {
-			continue
-		}
-		speaker, way := m.Loudspeaker.WayAt(pair)
-		box := Box{Tag: d.Tag, Device: d, Poles: pair, Way: way, Speaker: speaker}
-		from := speaker.ImpedanceFrom()
-		if speaker.Transformer {
-			b.sweep.Lacks = box.Name() + ": " + planned
-		} else if from == gear.FromNothing {
-			b.sweep.Lacks = box.Name() + ": " + speaker.NominalZ().Lacks
-		}
-		b.note(from)
-		drive := &speaker.Drive
-		if b.nominal {
-			drive = &gear.Drive{Nominal: speaker.Nominal}
-		}
-		n := swept{drive: drive, lead: b.lead(*k), box: len(b.sweep.Boxes)}
-		b.sweep.Boxes = append(b.sweep.Boxes, SweptBox{Box: box})
-		n.kids = b.read(box.Through())
-		if g, known := series[k.Series]; known && k.Series != "" {
-			groups[g] = append(groups[g], n)
-			continue
-		}
-		series[k.Series] = len(groups)
-		groups = append(groups, sweptGroup{n})
+// rests notes what the impedance of a box rests on, or that there is none.
+func (s *Sweep) rests(b Box) {
+	from := b.Speaker.ImpedanceFrom()
+	if b.Speaker.Transformer {
+		s.Lacks = b.Name() + ": " + planned
+	} else if from == gear.FromNothing {
+		s.Lacks = b.Name() + ": " + b.Speaker.NominalZ().Lacks
 	}
-	return groups
+	if !slices.Contains(s.From, from) {
+		s.From = append(s.From, from)
+	}
 }
 
-func (b *sweeping) note(from gear.ImpedanceFrom) {
-	for _, have := range b.sweep.From {
-		if have == from {
-			return
+// refine finds the least |Z|: at the frequencies of the sweep, at every point of
+// the measured curves in its band, and between the neighbours of the least.
+func (s *Sweep) refine(o *Output, size func(hz float64) float64) {
+	points := slices.Clone(s.Hz)
+	seen := map[*gear.Drive]bool{}
+	for _, d := range o.drives() {
+		for _, p := range d.Impedance {
+			if !seen[d] && p.Hz >= s.Hz[0] && p.Hz <= s.Hz[len(s.Hz)-1] {
+				points = append(points, p.Hz)
+			}
+		}
+		seen[d] = true
+	}
+	slices.Sort(points)
+	least, at := math.Inf(1), 0
+	for i, hz := range points {
+		if z := size(hz); z < least {
+			least, at = z, i
 		}
 	}
-	b.sweep.From = append(b.sweep.From, from)
-}
-
-func (b *sweeping) lead(k rig.Link) float64 {
-	length, known1 := b.x.LeadLength(k).Get()
-	area, known2 := b.x.LeadArea(k).Get()
-	if !known1 || !known2 {
-		return 0
+	hz := gear.Refine(size, points[max(0, at-1)], points[min(len(points)-1, at+1)])
+	if z := size(hz); z < least {
+		s.Least, s.LeastAt = unit.Ohm(z), unit.Hertz(hz)
+		return
 	}
-	return float64(gear.LoopResistance(length, area, b.celsius))
-}
-
-// admittance is what groups side by side take for 1 V.
-func admittance(groups []sweptGroup, f float64) (y complex128) {
-	for _, g := range groups {
-		y += 1 / g.impedance(f)
-	}
-	return y
-}
-
-func (g sweptGroup) impedance(f float64) (z complex128) {
-	for _, n := range g {
-		z += complex(n.lead, 0) + n.behind(f)
-	}
-	return z
-}
-
-// behind is the impedance at the end of a box's lead: the box itself with all
-// that is linked through from it.
-func (n swept) behind(f float64) complex128 {
-	return 1 / (1/n.drive.ImpedanceAt(unit.Hertz(f)) + admittance(n.kids, f))
-}
-
-// spread carries the voltage out to the boxes.
-func (s *Sweep) spread(groups []sweptGroup, i int, f float64, volts complex128) {
-	for _, g := range groups {
-		current := volts / g.impedance(f)
-		for _, n := range g {
-			at := current * n.behind(f)
-			s.Boxes[n.box].Volts[i] = at
-			s.spread(n.kids, i, f, at)
-		}
-	}
+	s.Least, s.LeastAt = unit.Ohm(least), unit.Hertz(points[at])
 }

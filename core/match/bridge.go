@@ -2,7 +2,9 @@ package match
 
 import (
 	"fmt"
+	"slices"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
@@ -33,6 +35,7 @@ type Bridge struct {
 	Because  string
 	Allowed  bool          // under the school of the rig
 	Bridged  reckon.Figure // power of the pair bridged into all its boxes, W
+	Half     reckon.Figure // power of a channel into half of all its boxes, as each side of a bridge sees, W
 	Now      reckon.Figure // power of the pair as it would be separate, W
 	Buys     reckon.Figure // dB of the one over the other
 	Costs    []string
@@ -41,15 +44,13 @@ type Bridge struct {
 }
 
 // MayBridge weighs the evidence on an amplifier. A forbidding manual or
-// separate minus terminals end it; a maker's rating decides it; a common
-// return is needed for a home-made bridge but is not enough on its own
-// (common practice, no source).
+// separate minus terminals end it; a maker's rating decides it. A home-made bridge
+// takes all of this on record: a common return, both channels of one polarity,
+// and a manual that is not against it (common practice, no source); that both are
+// rated at half the load is judged where the load is known.
 func MayBridge(a *gear.Amplifier, pair int) (May, string) {
 	b := a.Bridging
-	rated := false
-	for _, r := range a.Ratings {
-		rated = rated || r.Mode == gear.Bridged
-	}
+	rated := slices.ContainsFunc(a.Ratings, func(r gear.Rating) bool { return r.Mode == gear.Bridged })
 	switch {
 	case !b.PairBridges(pair):
 		return MayNot, "its maker lets other pairs bridge, and not " + gear.PairName(pair)
@@ -61,13 +62,28 @@ func MayBridge(a *gear.Amplifier, pair int) (May, string) {
 		return MayAsRated, "the maker rates it bridged and gives it a switch"
 	case rated:
 		return MayAsRated, "the maker rates it bridged; without a switch the second input needs a lead with 2 and 3 exchanged"
-	case b.Joined() == gear.Yes && b.Manual == gear.ManualAllows:
-		return MayByHand, "the minus terminals are joined and the manual allows it, but the maker gives no bridged rating"
-	case b.Joined() == gear.Yes:
-		return Unproved, "the minus terminals are joined, but neither a rating nor the manual says that it may be bridged"
 	}
-	return Unproved, "no bridged rating, no word of the manual and no ohmmeter check between the minus terminals " +
-		"(amplifier off, mains out) are on record"
+	if missing := notShown(b); len(missing) > 0 {
+		return Unproved, "no bridged rating is on record, and for a home-made bridge " + words.List(missing) + " " +
+			words.Is(len(missing)) + " missing"
+	}
+	return MayByHand, "the minus terminals are joined, both channels are of one polarity and the manual is not against it, " +
+		"but the maker gives no bridged rating"
+}
+
+// notShown is what a home-made bridge still lacks of its evidence.
+func notShown(b gear.Bridging) (missing []string) {
+	if b.Joined() != gear.Yes {
+		missing = append(missing, "the ohmmeter check between the minus terminals (amplifier off, mains out)")
+	}
+	switch b.Inverted {
+	case gear.Yes:
+		missing = append(missing, "one polarity of both channels: the second is turned inside")
+	case gear.No:
+	default:
+		missing = append(missing, "word that both channels are of one polarity")
+	}
+	return missing
 }
 
 // Under tells whether a school of bridging allows it.
@@ -89,7 +105,7 @@ func adviseAll(x *rig.Index, outs []Output) []Bridge {
 			j++
 		}
 		if outs[i].Pair >= 0 {
-			if p, ok := advise(x, outs[i:j]); ok {
+			if p, ok := advise(x, outs[i:j], outs); ok {
 				pairs = append(pairs, p)
 			}
 		}
@@ -98,60 +114,165 @@ func adviseAll(x *rig.Index, outs []Output) []Bridge {
 	return pairs
 }
 
+// side is what one channel of a pair would drive.
+type side struct {
+	name  string // of the channel
+	boxes []load.Box
+	load  reckon.Figure
+}
+
 // advise weighs bridging for the outputs of one pair.
-func advise(x *rig.Index, outs []Output) (Bridge, bool) {
+func advise(x *rig.Index, outs, all []Output) (Bridge, bool) {
 	o := outs[0]
 	p := Bridge{Tag: o.At.Device, Pair: o.Pair, Set: o.Device.PairSetting(o.Pair)}
-	var boxes [2][]load.Box
-	n := 0
 	for _, out := range outs {
-		n += len(out.Output.Boxes)
+		p.Boxes = append(p.Boxes, out.Hung()...)
 	}
-	if n == 0 {
+	if len(p.Boxes) == 0 {
 		return p, false
-	}
-	p.Boxes = make([]load.Box, 0, n)
-	for _, out := range outs {
-		side := 0
-		if out.Mode == gear.Separate {
-			side = out.Channel % 2
-		}
-		boxes[side] = append(boxes[side], out.Output.Boxes...)
-		p.Boxes = append(p.Boxes, out.Output.Boxes...)
-	}
-	if p.Set.Output == gear.Bridged {
-		boxes[0], boxes[1] = halves(p.Boxes)
 	}
 	p.May, p.Because = MayBridge(o.Amp, o.Pair)
 	p.Allowed = p.May.Under(x.Rig.Bridging)
-	p.weigh(o.Amp, boxes)
-	p.propose(x, o, outs, boxes)
+	sides := p.sides(outs)
+	p.weigh(Beside(all, o, gear.Bridged), sides)
+	p.propose(x, outs, sides)
 	return p, true
 }
 
+// sides are what the channels drive, or would, were the bridge taken apart.
+func (p *Bridge) sides(outs []Output) []side {
+	var all []side
+	if p.Set.Output == gear.Bridged && !hasStrings(p.Boxes) {
+		a, b := halves(p.Boxes)
+		for i, boxes := range [][]load.Box{a, b} {
+			if len(boxes) > 0 {
+				all = append(all, side{gear.ChannelName(2*p.Pair + i), boxes, flatLoad(boxes)})
+			}
+		}
+		return all
+	}
+	for _, out := range outs {
+		if len(out.Hung()) > 0 {
+			all = append(all, side{gear.ChannelName(out.Channel), out.Hung(), out.Nominal})
+		}
+	}
+	return all
+}
+
+// hasStrings tells whether any of the boxes hang in series.
+func hasStrings(boxes []load.Box) bool {
+	return slices.ContainsFunc(boxes, func(b load.Box) bool { return b.Lead.Link.Series != "" })
+}
+
+// flatLoad is the load of boxes all side by side.
+func flatLoad(boxes []load.Box) reckon.Figure {
+	for _, b := range boxes {
+		if z := b.Speaker.NominalZ(); !z.Known() {
+			return reckon.Unknown("load", "Z", "nominal load", b.Name()+": "+z.Lacks)
+		}
+	}
+	return reckon.Of("load", "Z", "nominal load", unit.Ohm(parallel(boxes)), "")
+}
+
+// bridgedLoad is that of all that the pair drives, side by side.
+func bridgedLoad(sides []side) reckon.Figure {
+	admittance := 0.0
+	for _, s := range sides {
+		if !s.load.Known() {
+			return s.load
+		}
+		admittance += 1 / s.load.Value
+	}
+	return reckon.Of("load", "Z", "nominal load", unit.Ohm(1/admittance), "")
+}
+
+// Tried is an amplifier on its mains with what its other outputs ask of a supply
+// that they share: what a mode that is only tried out would give beside them.
+type Tried struct {
+	drive.Amp
+	others []drive.Demand
+}
+
+// Alone is a model of which nothing else is driven.
+func Alone(m *gear.Model, supply reckon.Figure) Tried {
+	return Tried{Amp: drive.Amp{Model: m, Supply: supply}}
+}
+
+// Beside is what a mode of an output, or of its pair, is tried on.
+func Beside(all []Output, of Output, mode gear.Mode) Tried {
+	t := Tried{Amp: of.Fed}
+	for _, o := range all {
+		own := o.At == of.At || o.Pair >= 0 && o.Pair == of.Pair && (mode == gear.Bridged || of.Mode == gear.Bridged)
+		if o.At.Device == of.At.Device && !own && o.Live && o.Alone.Known() {
+			t.others = append(t.others, o.Demand())
+		}
+	}
+	return t
+}
+
+// Twice is the same with one output more.
+func (t Tried) Twice(mode gear.Mode, z unit.Ohm) Tried {
+	if p := t.alone(mode, z); p.Known() {
+		t.others = append(slices.Clip(t.others), drive.Demand{Power: unit.Watt(p.Value)})
+	}
+	return t
+}
+
+// Gives is what a mode would give into a load.
+func (t Tried) Gives(mode gear.Mode, z unit.Ohm) reckon.Figure {
+	return t.gives(mode, []reckon.Figure{reckon.Of("load", "Z", "nominal load", z, "")})[0]
+}
+
+// gives is what a mode would give into each of some loads at once.
+func (t Tried) gives(mode gear.Mode, loads []reckon.Figure) []reckon.Figure {
+	powers := make([]reckon.Figure, len(loads))
+	demands := slices.Clip(t.others)
+	for i, z := range loads {
+		if !z.Known() {
+			powers[i] = reckon.Unknown("power", "P", "amplifier power", z.Lacks)
+		} else if powers[i] = t.alone(mode, unit.Ohm(z.Value)); powers[i].Known() {
+			demands = append(demands, drive.Demand{Power: unit.Watt(powers[i].Value)})
+		}
+	}
+	return drive.Share(t.Amp, demands, powers)
+}
+
+func (t Tried) alone(mode gear.Mode, z unit.Ohm) reckon.Figure {
+	if limit := t.Model.Amplifier.LeastLoad(mode); limit.Known() && gear.Below(float64(z), limit.Value) {
+		return reckon.Unknown("power", "P", "amplifier power", fmt.Sprintf("%s is below its least of %s", z, limit.Text()))
+	}
+	return t.PowerInto(mode, z)
+}
+
 // weigh works out what bridging buys and costs against separate channels.
-func (p *Bridge) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
-	p.Bridged = powerOf(a, gear.Bridged, p.Boxes).Called("bridged", "Pb", "both channels bridged")
-	sides := []reckon.Term{}
+func (p *Bridge) weigh(t Tried, sides []side) {
+	load := bridgedLoad(sides)
+	p.Bridged = t.gives(gear.Bridged, []reckon.Figure{load})[0].Called("bridged", "Pb", "both channels bridged")
+	p.Half = reckon.Unknown("half", "Phalf", "a channel into half the load", load.Lacks)
+	if load.Known() {
+		p.Half = t.Model.Amplifier.PowerInto(gear.Separate, unit.Ohm(load.Value/2))
+	}
+	loads := make([]reckon.Figure, len(sides))
+	for i, s := range sides {
+		loads[i] = s.load
+	}
+	var terms []reckon.Term
 	var sum unit.Watt
 	p.Now = reckon.Figure{}
-	for i, side := range boxes {
-		if len(side) == 0 {
-			continue
-		}
-		f := powerOf(a, gear.Separate, side)
+	formula := ""
+	for i, f := range t.gives(gear.Separate, loads) {
 		if !f.Known() {
 			p.Now = reckon.Unknown("separate", "Ps", "the channels separate", f.Lacks)
 		}
 		sum += unit.Watt(f.Value)
-		sides = append(sides, f.As("P"+gear.ChannelName(i)))
+		terms = append(terms, f.As("P"+sides[i].name))
+		if i > 0 {
+			formula += " + "
+		}
+		formula += "{P" + sides[i].name + "}"
 	}
 	if p.Now.Lacks == "" {
-		formula := "{" + sides[0].Symbol + "}"
-		if len(sides) == 2 {
-			formula += " + {" + sides[1].Symbol + "}"
-		}
-		p.Now = reckon.Of("separate", "Ps", "the channels separate", sum, formula, sides...).Because("ratings table")
+		p.Now = reckon.Of("separate", "Ps", "the channels separate", sum, formula, terms...).Because("ratings table")
 	}
 	switch {
 	case !p.Bridged.Known():
@@ -163,49 +284,36 @@ func (p *Bridge) weigh(a *gear.Amplifier, boxes [2][]load.Box) {
 			"10 lg({Pb} / {Ps})", p.Bridged.As("Pb"), p.Now.As("Ps")).
 			Because("level follows power; at most 6 dB on one load, commonly 3 to 4.5 (common practice, no source)")
 	}
-	p.Costs = []string{
-		"damping halves", "noise rises 3 dB", "each side sees half the load",
-		"one fault silences all " + words.Count(len(p.Boxes), "box", "boxes"),
+	p.Costs = []string{"damping halves", "noise rises 3 dB", "each side sees half the load"}
+	if len(p.Boxes) > 1 {
+		p.Costs = append(p.Costs, fmt.Sprintf("one fault silences all %d boxes", len(p.Boxes)))
 	}
-	if z := parallel(p.Boxes); p.Bridged.Known() && unit.Watt(p.Bridged.Value).Across(unit.Ohm(z)) > touchVolts {
-		p.Costs = append(p.Costs, fmt.Sprintf("terminals at %s, no longer safe to touch",
-			unit.Watt(p.Bridged.Value).Across(unit.Ohm(z))))
-	}
-}
-
-func powerOf(a *gear.Amplifier, mode gear.Mode, boxes []load.Box) reckon.Figure {
-	for _, b := range boxes {
-		if z := b.Speaker.NominalZ(); !z.Known() {
-			return reckon.Unknown("power", "P", "amplifier power", b.Name()+": "+z.Lacks)
+	if p.Bridged.Known() {
+		if u := unit.Watt(p.Bridged.Value).Across(unit.Ohm(load.Value)); u > touchVolts {
+			p.Costs = append(p.Costs, fmt.Sprintf("terminals at %s, no longer safe to touch", u))
 		}
 	}
-	z := parallel(boxes)
-	if limit := a.LeastLoad(mode); limit.Known() && gear.Below(z, limit.Value) {
-		return reckon.Unknown("power", "P", "amplifier power",
-			fmt.Sprintf("%s is below the least of %s", unit.Ohm(z), limit.Text()))
-	}
-	return a.PowerInto(mode, unit.Ohm(z))
 }
 
 // propose chooses the mode: separate unless only a bridge drives the boxes as
 // the policy asks, and the school and the evidence allow it.
-func (p *Bridge) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.Box) {
-	p.Proposed = rig.Pair{Output: gear.Separate, Input: p.separateInput(x, o, boxes)}
-	two := len(boxes[1]) > 0 && p.Set.Output != gear.Bridged
+func (p *Bridge) propose(x *rig.Index, outs []Output, sides []side) {
+	p.Proposed = rig.Pair{Output: gear.Separate, Input: p.separateInput(x, sides)}
+	two := len(sides) > 1 && p.Set.Output != gear.Bridged
 	low, high := Band(x.Rig.Policy)
-	sep, br := p.ratioOf(p.Now, boxes), ratioOver(p.Bridged, p.Boxes)
+	sep, br := p.ratioOf(p.Now, sides), p.ratioBridged(sides)
 	bridgeFits := p.Bridged.Known() && br.known && !TooStrong(br.most, high)
 	switch {
 	case two && !p.oneProgramme(outs):
 		p.Reason = "Each channel carries a programme of its own, so they stay separate."
 	case !p.Now.Known() && bridgeFits && p.Allowed:
-		p.Proposed = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
+		p.Proposed = BridgedPair(outs[0].Amp)
 		p.Reason = fmt.Sprintf("Separate, %s; bridged it drives them with %s.", p.Now.Lacks, p.Bridged.Text())
 	case !p.Now.Known():
 		p.Reason = fmt.Sprintf("Separate would be safer, yet %s. Bridging does not help: %s.", p.Now.Lacks,
 			p.against(br, high))
 	case sep.known && TooWeak(sep.least, low) && bridgeFits && p.Allowed:
-		p.Proposed = rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
+		p.Proposed = BridgedPair(outs[0].Amp)
 		p.Reason = fmt.Sprintf("Separate, the boxes get %s times their rating; bridged %s times, %s more.",
 			unit.Fixed(sep.least, 2), unit.Fixed(br.least, 2), unit.Decibel(p.Buys.Value))
 	case sep.known && TooWeak(sep.least, low):
@@ -221,12 +329,24 @@ func (p *Bridge) propose(x *rig.Index, o Output, outs []Output, boxes [2][]load.
 }
 
 // separateInput is parallel when one programme goes to both channels.
-func (p *Bridge) separateInput(x *rig.Index, o Output, boxes [2][]load.Box) rig.InputMode {
+func (p *Bridge) separateInput(x *rig.Index, sides []side) rig.InputMode {
 	second := rig.Ref{Device: p.Tag, Port: gear.InputPort(2*p.Pair + 1)}
-	if _, fed := x.Into(second); !fed && len(boxes[1]) > 0 {
+	drives := slices.ContainsFunc(sides, func(s side) bool { return s.name == gear.ChannelName(2*p.Pair+1) })
+	if _, fed := x.Into(second); !fed && drives {
 		return rig.ParallelIn
 	}
 	return rig.SeparateIn
+}
+
+// BridgedPair is how a pair is set when it is bridged: with a switch the amplifier
+// feeds both sides itself; turned inside, both take the same signal; else each
+// side has an input of its own, for a lead turns the second.
+func BridgedPair(a *gear.Amplifier) rig.Pair {
+	switch a.Inverts() {
+	case gear.BySwitch, gear.Inside:
+		return rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}
+	}
+	return rig.Pair{Output: gear.Bridged, Input: rig.SeparateIn}
 }
 
 func (p *Bridge) oneProgramme(outs []Output) bool {
@@ -259,52 +379,78 @@ type spread struct {
 	known       bool
 }
 
-func (p *Bridge) ratioOf(total reckon.Figure, boxes [2][]load.Box) spread {
+func (p *Bridge) ratioOf(total reckon.Figure, sides []side) spread {
 	out := spread{known: total.Known()}
-	i := 0
-	for _, side := range boxes {
-		if len(side) == 0 {
-			continue
-		}
+	for i, s := range sides {
 		if !out.known {
 			return spread{}
 		}
-		f := reckon.Figure{Value: total.Terms[i].Value}
-		i++
-		s := ratioOver(f, side)
-		if i == 1 {
-			out = s
+		one := ratioOver(total.Terms[i].Value, s)
+		if i == 0 {
+			out = one
 			continue
 		}
-		out = spread{min(out.least, s.least), max(out.most, s.most), out.known && s.known}
+		out = spread{min(out.least, one.least), max(out.most, one.most), out.known && one.known}
 	}
 	return out
 }
 
-func ratioOver(power reckon.Figure, boxes []load.Box) spread {
-	s := spread{known: power.Known()}
-	z := parallel(boxes)
-	for i, b := range boxes {
+// ratioBridged is what the boxes get of their rating when all hang on the bridge:
+// the same volts stand on every side of it.
+func (p *Bridge) ratioBridged(sides []side) spread {
+	if !p.Bridged.Known() {
+		return spread{}
+	}
+	whole := bridgedLoad(sides).Value
+	var out spread
+	for i, s := range sides {
+		one := ratioOver(p.Bridged.Value*whole/s.load.Value, s)
+		if i == 0 {
+			out = one
+			continue
+		}
+		out = spread{min(out.least, one.least), max(out.most, one.most), out.known && one.known}
+	}
+	return out
+}
+
+// ratioOver is what the boxes of a side get of their rating from a power into it.
+func ratioOver(power float64, s side) spread {
+	out := spread{known: true}
+	for i, b := range s.boxes {
 		rating := b.Speaker.ContinuousW()
-		if !rating.Known() || !s.known {
+		if !rating.Known() {
 			return spread{}
 		}
-		r := power.Value * z / b.Speaker.NominalZ().Value / rating.Value
+		r := power * b.Share * b.Share * s.load.Value / b.Speaker.NominalZ().Value / rating.Value
 		if i == 0 {
-			s.least, s.most = r, r
+			out.least, out.most = r, r
 		}
-		s.least, s.most = min(s.least, r), max(s.most, r)
+		out.least, out.most = min(out.least, r), max(out.most, r)
 	}
-	return s
+	return out
 }
 
 func (p Bridge) findings(x *rig.Index) []finding.Finding {
-	if p.Set.Output != gear.Bridged || p.Allowed {
+	if p.Set.Output != gear.Bridged {
 		return nil
 	}
 	at := rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}
 	f := finding.Finding{Stage: finding.Match, Danger: finding.Gear, Gravity: finding.Stop, At: at, Mends: p.apart(x)}
+	const burns = "A bridge across outputs that are not made for it destroys them."
 	switch {
+	case p.Allowed && p.May == MayAsRated:
+		return nil
+	case p.Allowed && !p.Half.Known():
+		f.Code = "match.bridge-unproved"
+		f.What = fmt.Sprintf("Nothing shows that %s stands being bridged into this load: each side sees half of it, and %s.",
+			p.Tag, p.Half.Lacks)
+		f.Why = burns
+	case p.Allowed:
+		f.Code, f.Gravity, f.Danger = "match.bridge-home-made", finding.Mind, finding.Gear
+		f.What = fmt.Sprintf("%s is bridged by hand: %s.", p.Tag, p.Because)
+		f.Why = "It stands on the evidence on record alone. Try it at low level first, with one hand on the knob."
+		f.Mends = nil
 	case p.May == MayNot:
 		f.Code = "match.bridge-forbidden"
 		f.What = fmt.Sprintf("%s is bridged, and must not be: %s.", p.Tag, p.Because)
@@ -312,7 +458,7 @@ func (p Bridge) findings(x *rig.Index) []finding.Finding {
 	case p.May == Unproved:
 		f.Code = "match.bridge-unproved"
 		f.What = fmt.Sprintf("Nothing shows that %s may be bridged: %s.", p.Tag, p.Because)
-		f.Why = "A bridge across outputs that are not made for it destroys them."
+		f.Why = burns
 		f.Advice = "Look in the manual. The ohmmeter check: amplifier off, mains out, meter on ohms between the two minus " +
 			"terminals; near 0 Ω shows a common return, which is needed but not enough."
 	default:
@@ -323,15 +469,34 @@ func (p Bridge) findings(x *rig.Index) []finding.Finding {
 	return []finding.Finding{f}
 }
 
-// apart takes a bridged pair apart, with its boxes spread over both channels.
+// apart takes a bridged pair apart, with its boxes spread over both channels; boxes
+// in strings stay together on the first.
 func (p Bridge) apart(x *rig.Index) []finding.Way {
-	o := Output{Output: &load.Output{At: rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, Boxes: p.Boxes,
-		Pair: p.Pair}}
-	keep, move := halves(p.Boxes)
 	edits := []rig.Edit{rig.SetPair{Tag: p.Tag, Pair: p.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
-	edits = append(edits, rehang(x, o, keep, gear.ChannelPort(2*p.Pair), move, gear.ChannelPort(2*p.Pair+1))...)
+	first := gear.ChannelPort(2 * p.Pair)
+	if hasStrings(p.Boxes) {
+		edits = append(edits, move(x, rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, first)...)
+	} else {
+		a, b := halves(p.Boxes)
+		edits = append(edits, rehang(x, p.Tag, a, first, b, gear.ChannelPort(2*p.Pair+1))...)
+	}
 	return []finding.Way{{Label: "Take " + p.Tag + " out of bridge",
 		Edit: rig.Batch{Saying: "Took " + p.Tag + " out of bridge", Edits: edits}}}
+}
+
+// move takes the leads of an output to another port of its amplifier, with all
+// that is linked on from their boxes.
+func move(x *rig.Index, from rig.Ref, port string) []rig.Edit {
+	var edits []rig.Edit
+	for _, k := range x.From(from) {
+		to := *k
+		to.From.Port = port
+		if to.Series != "" {
+			to.Series = from.Port + " " + to.Series // two outputs may name their strings alike
+		}
+		edits = append(edits, rig.Disconnect{To: k.To}, rig.Connect{Link: to, Stock: x.StockOf(*k)})
+	}
+	return edits
 }
 
 // Adopt is the edit that makes the proposal so, nil when it is so already.
@@ -346,9 +511,13 @@ func (p Bridge) Adopt(x *rig.Index) rig.Edit {
 	case p.Proposed.Output == gear.Separate:
 		return p.apart(x)[0].Edit
 	}
-	o := Output{Output: &load.Output{At: rig.Ref{Device: p.Tag}, Boxes: p.Boxes}}
-	return rig.Batch{Saying: "Bridged " + p.Tag,
-		Edits: append([]rig.Edit{set}, rehang(x, o, p.Boxes, gear.BridgePort(p.Pair), nil, "")...)}
+	edits := []rig.Edit{set}
+	for ch := range 2 {
+		edits = append(edits, move(x, rig.Ref{Device: p.Tag, Port: gear.ChannelPort(2*p.Pair + ch)},
+			gear.BridgePort(p.Pair))...)
+	}
+	_, m := x.Device(p.Tag)
+	return rig.Batch{Saying: "Bridged " + p.Tag, Edits: append(edits, turn(x, m.Amplifier, p.Tag, p.Pair)...)}
 }
 
 // Figures lists the figures of the advice by their keys.

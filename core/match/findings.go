@@ -2,6 +2,7 @@ package match
 
 import (
 	"fmt"
+	"slices"
 
 	"largo/core/finding"
 	"largo/core/gear"
@@ -27,6 +28,7 @@ func outputFindings(x *rig.Index, o Output) []finding.Finding {
 	if o.Under {
 		fs = append(fs, underLoad(x, o))
 	}
+	fs = append(fs, unturned(x, o)...)
 	fs = append(fs, missing(o)...)
 	if f, ok := strength(x, o); ok {
 		fs = append(fs, f)
@@ -66,7 +68,7 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 		return nil
 	}
 	first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
-	keep, move := halves(o.Output.Boxes)
+	keep, move := halves(o.Hung())
 	if len(move) == 0 || gear.Below(min(parallel(keep), parallel(move)), o.Amp.LeastLoad(gear.Separate).Value) {
 		return nil
 	}
@@ -77,7 +79,7 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 	case o.Mode == gear.Bridged:
 		way = finding.Way{Label: fmt.Sprintf("Separate: %s on each channel", words.Count(len(keep), "box", "boxes")),
 			Edit: rig.Batch{Saying: "Took " + tag + " out of bridge",
-				Edits: append([]rig.Edit{setting}, rehang(x, o, keep, first, move, second)...)}}
+				Edits: append([]rig.Edit{setting}, rehang(x, o.At.Device, keep, first, move, second)...)}}
 	default:
 		other := second
 		if o.At.Port == second {
@@ -88,7 +90,7 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 		}
 		way = finding.Way{Label: fmt.Sprintf("Move %s to %s", words.Count(len(move), "box", "boxes"), other),
 			Edit: rig.Batch{Saying: fmt.Sprintf("Moved %s of %s to %s", words.Count(len(move), "box", "boxes"), o.Name(), other),
-				Edits: append([]rig.Edit{setting}, rehang(x, o, keep, o.At.Port, move, other)...)}}
+				Edits: append([]rig.Edit{setting}, rehang(x, o.At.Device, keep, o.At.Port, move, other)...)}}
 	}
 	return []finding.Way{way}
 }
@@ -106,12 +108,12 @@ func parallel(boxes []load.Box) float64 {
 	return float64(unit.Parallel(zs...))
 }
 
-// rehang pulls the leads of an output's boxes and hangs two sets of them on
-// two ports, each set linked through from box to box where the boxes can.
-func rehang(x *rig.Index, o Output, a []load.Box, portA string, b []load.Box, portB string) []rig.Edit {
+// rehang pulls the leads of two sets of boxes and hangs each on a port of an
+// amplifier, linked through from box to box where the boxes can.
+func rehang(x *rig.Index, amp string, a []load.Box, portA string, b []load.Box, portB string) []rig.Edit {
 	var edits []rig.Edit
 	lead := map[rig.Ref]rig.Link{}
-	for _, box := range o.Output.Boxes {
+	for _, box := range slices.Concat(a, b) {
 		lead[box.In()], _ = x.Into(box.In())
 		edits = append(edits, rig.Disconnect{To: box.In()})
 	}
@@ -119,7 +121,7 @@ func rehang(x *rig.Index, o Output, a []load.Box, portA string, b []load.Box, po
 		boxes []load.Box
 		port  string
 	}{{a, portA}, {b, portB}} {
-		from := rig.Ref{Device: o.At.Device, Port: set.port}
+		from := rig.Ref{Device: amp, Port: set.port}
 		for _, box := range set.boxes {
 			k := lead[box.In()]
 			k.From, k.Series = from, ""
@@ -141,7 +143,7 @@ func notLive(x *rig.Index, o Output) finding.Finding {
 			"does nothing for it."
 		f.Mends = []finding.Way{{Label: "Hang the load on " + port,
 			Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + port,
-				Edits: rehang(x, o, o.Output.Boxes, port, nil, "")}}, unbridge(o)}
+				Edits: rehang(x, o.At.Device, o.Hung(), port, nil, "")}}, unbridge(o)}
 		return f
 	}
 	f := at(o, "match.bridge-not-set", finding.Gear, finding.Stop)
@@ -152,7 +154,7 @@ func notLive(x *rig.Index, o Output) finding.Finding {
 		"is not what was planned."
 	f.Mends = []finding.Way{{Label: "Hang the load on " + first,
 		Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + first,
-			Edits: rehang(x, o, o.Output.Boxes, first, nil, "")}}}
+			Edits: rehang(x, o.At.Device, o.Hung(), first, nil, "")}}}
 	return f
 }
 
@@ -181,7 +183,7 @@ func missing(o Output) []finding.Finding {
 		add("match.unknown-impedance", fmt.Sprintf("The load on %s is unknown: %s.", o.Name(), o.Nominal.Lacks),
 			"Nobody can say whether the amplifier stands it.",
 			"Read the plate, or measure the DC resistance and reckon 5 to 7 Ω for an 8 Ω box.")
-	case !o.Under && !o.Power.Known():
+	case !o.Under && !o.Power.Known() && o.Dead == "" && o.Fed.Refuses() == "":
 		add("match.unknown-power", fmt.Sprintf("The power of %s into %s is unknown: %s.", o.Name(), o.Nominal.Text(),
 			o.Power.Lacks),
 			"Neither its strength nor its limiter can be judged.", "Enter the ratings from the amplifier's back or its manual.")
@@ -207,21 +209,21 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 	switch r := o.Ratio.Value; {
 	case TooStrong(r, high):
 		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
-		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(),
-			worst.Power.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Name(),
+			worst.Offer.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.",
 			x.Rig.Policy, unit.Number(high))
-		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
+		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer}
 		f.Mends = stronger(x, o, r)
 		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
 		return f, true
 	case TooWeak(r, low):
 		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
-		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Box.Name(), worst.Power.Text(),
+		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Name(), worst.Offer.Text(),
 			unit.Fixed(r, 2), worst.Continuous.Text())
 		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; " +
 			"pushed far over it, some say that tweeters burn."
-		f.Figures = []reckon.Figure{worst.Ratio, worst.Power}
+		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer}
 		return f, true
 	}
 	return finding.Finding{}, false
@@ -232,12 +234,12 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 func stronger(x *rig.Index, o Output, r float64) []finding.Way {
 	var ways []finding.Way
 	if o.Mode == gear.Bridged {
-		keep, move := halves(o.Output.Boxes)
+		keep, move := halves(o.Hung())
 		first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
 		edits := []rig.Edit{rig.SetPair{Tag: o.At.Device, Pair: o.Pair,
 			Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
 		ways = append(ways, finding.Way{Label: "Take " + o.At.Device + " out of bridge", Edit: rig.Batch{
-			Saying: "Took " + o.At.Device + " out of bridge", Edits: append(edits, rehang(x, o, keep, first, move, second)...)}})
+			Saying: "Took " + o.At.Device + " out of bridge", Edits: append(edits, rehang(x, o.At.Device, keep, first, move, second)...)}})
 	}
 	if _, high := Band(rig.Headroom); !TooStrong(r, high) && x.Rig.Policy != rig.Headroom {
 		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",
@@ -257,19 +259,15 @@ func worstBox(o Output) Box {
 }
 
 func touch(o Output) (finding.Finding, bool) {
-	if !o.Power.Known() {
-		return finding.Finding{}, false
-	}
-	u := unit.Watt(o.Power.Value).Across(unit.Ohm(o.Nominal.Value))
-	if u <= touchVolts {
+	u := o.Clip()
+	if !u.Known() || unit.Volt(u.Value) <= touchVolts {
 		return finding.Finding{}, false
 	}
 	f := at(o, "match.touch-voltage", finding.People, finding.Mind)
-	f.What = fmt.Sprintf("The terminals of %s can stand at %s.", o.Name(), u)
+	f.What = fmt.Sprintf("The terminals of %s can stand at %s.", o.Name(), u.Text())
 	f.Why = "Above 71 V rms, and less when wet, audio is no longer safe to touch. Connect with the amplifier off and " +
 		"cover bare terminals."
-	f.Figures = []reckon.Figure{reckon.Of("terminalVolts", "U", "voltage at the terminals", u, "sqrt({P} × {Z})",
-		o.Power.As("P"), o.Nominal.As("Z")).
+	f.Figures = []reckon.Figure{u.Called("terminalVolts", "U", "voltage at the terminals").
 		Because("ES1 reaches to 71 V rms for audio: IEC 62368-1 (from memory)")}
 	return f, true
 }

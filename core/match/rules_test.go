@@ -22,7 +22,7 @@ func TestLevelIsHeldAtTwiceTheRating(t *testing.T) {
 			a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: watts}}
 		})
 		v, _ := judge(rigtest.Hung(t, amp, rigtest.Box("box"), 1).Rig)
-		rigtest.Near(t, watts.String(), v.Level.Value, 97+10*math.Log10(counts)-20, 1e-9)
+		rigtest.Near(t, watts.String(), v.Decides().Level.Value, 97+10*math.Log10(counts)-20, 1e-9)
 	}
 }
 
@@ -34,7 +34,7 @@ func TestAnActiveBoxIsAPeak(t *testing.T) {
 	r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Add(active, "B1").Plug("PLAYER/out",
 		"DESK/in 1").Plug("DESK/main L", "B1/in")
 	v, _ := judge(r.Rig)
-	rigtest.Near(t, "one", v.Level.Value, 130-10*math.Log10(2)-20, 0.001)
+	rigtest.Near(t, "one", v.Decides().Level.Value, 130-10*math.Log10(2)-20, 0.001)
 }
 
 // Subwoofers close together add in step: two are 6.02 dB louder than one, four
@@ -46,10 +46,10 @@ func TestSubsAddInStep(t *testing.T) {
 			{Mode: gear.Separate, Load: 2, Power: 1400}}
 	})
 	one, _ := judge(rigtest.Hung(t, amp, sub, 1).Rig)
-	rigtest.Near(t, "one", one.Subs.Value, 102.4407, 1e-3)
+	rigtest.Near(t, "one", one.Decides().Subs.Value, 102.4407, 1e-3)
 	for n, more := range map[int]float64{2: 6.0206, 4: 12.0412} {
 		v, _ := judge(rigtest.Hung(t, amp, sub, n).Rig)
-		rigtest.Near(t, "subs", v.Subs.Value-one.Subs.Value, more, 1e-3)
+		rigtest.Near(t, "subs", v.Decides().Subs.Value-one.Decides().Subs.Value, more, 1e-3)
 	}
 }
 

@@ -25,7 +25,7 @@ func says(j stage.Judged) string {
 	case worst == finding.Stop:
 		parts = append(parts, "Do not energise: "+words.Small(j.Findings[0].What))
 	}
-	parts = append(parts, v.driven()+v.spare())
+	parts = append(parts, v.driven()+v.spare(j.Stopped()))
 	if strong := j.Count("match.too-strong"); strong > 0 && worst < finding.Stop {
 		parts = append(parts, words.Spell(strong, "output is", "outputs are")+" stronger than the policy allows.")
 	}
@@ -59,13 +59,19 @@ func (v Verdict) driven() string {
 	return fmt.Sprintf("%d of %d boxes driven", v.Driven, v.Passive)
 }
 
-// spare ends the sentence of driven with how the level compares.
-func (v Verdict) spare() string {
-	switch {
-	case !v.Spare.Known():
-		return "."
-	case v.Spare.Value >= 0:
-		return fmt.Sprintf(", with %s to spare.", unit.Decibel(v.Spare.Value))
+// spare ends the sentence of driven with how the level compares: nothing is to
+// spare while something is at stop.
+func (v Verdict) spare(stopped bool) string {
+	a := v.Decides()
+	where := ""
+	if a.Name != "" {
+		where = " for " + a.whom()
 	}
-	return fmt.Sprintf(", %s short of the wanted level.", unit.Decibel(-v.Spare.Value))
+	switch {
+	case !a.Spare.Known() || stopped && a.Spare.Value >= 0:
+		return "."
+	case a.Spare.Value >= 0:
+		return fmt.Sprintf(", with %s to spare%s.", unit.Decibel(a.Spare.Value), where)
+	}
+	return fmt.Sprintf(", %s short of the wanted level%s.", unit.Decibel(-a.Spare.Value), where)
 }

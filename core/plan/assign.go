@@ -81,7 +81,7 @@ func AsItIs(x *rig.Index, outs []match.Output, w Wishes) Totals {
 			}
 			takes := m.Draw()
 			t.Assumed = t.Assumed || takes.Assumed != ""
-			t.Draw += takes.Current(takes.Idle, w.Volts)
+			t.Draw += takes.Current(takes.Idle, w.Volts())
 		}
 	}
 	for _, o := range outs {
@@ -97,7 +97,7 @@ func AsItIs(x *rig.Index, outs []match.Output, w Wishes) Totals {
 		}
 		if _, m := x.Device(o.At.Device); o.Power.Known() {
 			takes := m.Draw()
-			t.Draw += takes.Current(unit.Watt(o.Power.Value*match.ProgrammePart)/unit.Watt(takes.Efficiency), w.Volts)
+			t.Draw += takes.Current(takes.Above(unit.Watt(o.Power.Value*match.ProgrammePart)), w.Volts())
 		}
 	}
 	return t
@@ -301,7 +301,7 @@ func (p Plan) OnCircuits() ([]int, bool) {
 		t := a.Model.Draw()
 		taken := t.Idle
 		for _, o := range a.Outputs {
-			taken += o.Power * match.ProgrammePart / unit.Watt(t.Efficiency)
+			taken += t.Above(o.Power * match.ProgrammePart)
 		}
 		need[i] = t.Current(taken, p.Problem.volts())
 	}

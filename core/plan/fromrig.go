@@ -5,6 +5,7 @@ import (
 	"math"
 	"slices"
 
+	"largo/core/drive"
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
@@ -170,11 +171,7 @@ func askLevel(groups []Group, w Wishes) {
 
 // WishesOf are the wishes of a rig as they follow from its brief.
 func WishesOf(r rig.Rig) Wishes {
-	volts := map[rig.Region]unit.Volt{rig.Region120: 120, rig.Region100: 100}[r.Brief.Region]
-	if volts == 0 {
-		volts = 230
-	}
-	return Wishes{Policy: r.Policy, School: r.Bridging, Mirrors: true, Volts: volts, Wanted: r.Brief.Wanted,
+	return Wishes{Policy: r.Policy, School: r.Bridging, Mirrors: true, Supply: drive.AtPlace(r), Wanted: r.Brief.Wanted,
 		Distance: r.Brief.Distance}
 }
 

@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"largo/core/drive"
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
@@ -56,7 +57,7 @@ func TestPlanByHand(t *testing.T) {
 	if _, still := after.Device("A2"); still {
 		t.Error("the idle amplifier stays in the rig")
 	}
-	v, fs := match.Judge(rig.NewIndex(after), load.Outputs(rig.NewIndex(after)))
+	v, fs := match.Judge(rig.NewIndex(after), drive.Outputs(rig.NewIndex(after), load.Outputs(rig.NewIndex(after))))
 	if v.Driven != 4 {
 		t.Errorf("%d of 4 boxes driven after the plan", v.Driven)
 	}
@@ -111,7 +112,7 @@ func TestWishesHold(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 			continue
 		}
-		if v, _ := match.Judge(rig.NewIndex(after), load.Outputs(rig.NewIndex(after))); v.Driven != 4 {
+		if v, _ := match.Judge(rig.NewIndex(after), drive.Outputs(rig.NewIndex(after), load.Outputs(rig.NewIndex(after)))); v.Driven != 4 {
 			t.Errorf("%s: %d of 4 boxes driven", what, v.Driven)
 		}
 	}
@@ -162,7 +163,7 @@ func TestOnCircuits(t *testing.T) {
 	amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Class = "AB" })
 	amp.Intake = gear.Intake{Idle: unit.Of(unit.Watt(530)), Efficiency: unit.Of(unit.Ratio(0.6)),
 		Factor: unit.Of(unit.Ratio(1))}
-	three := plan.Plan{Problem: plan.Problem{Wishes: plan.Wishes{Volts: 230}}}
+	three := plan.Plan{Problem: plan.Problem{Wishes: plan.Wishes{}}}
 	for range 3 { // 530 W + 700 W / 8 / 0.6 = 676 W, 2.94 A
 		three.Amps = append(three.Amps,
 			plan.PlannedAmp{Model: amp, Outputs: []plan.PlannedOutput{{Option: plan.Option{Power: 700}}}})

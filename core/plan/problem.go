@@ -139,7 +139,7 @@ func (p Problem) draws() []float64 {
 	for j, o := range p.Options {
 		t := p.Amps[o.Amp].Model.Draw()
 		out := o.Power * match.ProgrammePart * unit.Watt(p.Groups[o.Group].sides())
-		cost[j] = float64(t.Current(out/unit.Watt(t.Efficiency), p.volts()))
+		cost[j] = float64(t.Current(t.Above(out), p.volts()))
 	}
 	for m := range p.Amps {
 		t := p.Amps[m].Model.Draw()
@@ -148,12 +148,7 @@ func (p Problem) draws() []float64 {
 	return cost
 }
 
-func (p Problem) volts() unit.Volt {
-	if p.Wishes.Volts == 0 {
-		return 230
-	}
-	return p.Wishes.Volts
-}
+func (p Problem) volts() unit.Volt { return p.Wishes.Volts() }
 
 // unknownWeight is taken for an amplifier whose weight is not known: a heavy
 // one's, so that it never seems light (common practice, no source).

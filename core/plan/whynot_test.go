@@ -35,7 +35,9 @@ func TestWhyNot(t *testing.T) {
 	})
 	strong := rigtest.Amp("strong",
 		func(a *gear.Amplifier) { a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 1500}} })
-	single := rigtest.Amp("single", func(a *gear.Amplifier) { a.Ratings = a.Ratings[:1] })
+	single := rigtest.Amp("single", func(a *gear.Amplifier) {
+		a.Ratings, a.Bridging.Inverted = a.Ratings[:1], gear.No
+	})
 	amps := []plan.Stocked{{Model: rigtest.Amp("amp"), Owned: 2}, {Model: floating, Owned: 1}, {Model: weak, Owned: 1},
 		{Model: strong, Owned: 1}, {Model: single, Owned: 2}, {Model: rigtest.Amp("none")}}
 	p := problemOf(r, w, amps)

@@ -3,8 +3,10 @@ package plan
 import (
 	"fmt"
 
+	"largo/core/drive"
 	"largo/core/gear"
 	"largo/core/match"
+	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
 	"largo/core/words"
@@ -18,10 +20,18 @@ type Wishes struct {
 	Mirrors  bool                     // left is driven like right
 	Spare    int                      // of each model that is used, kept in the truck
 	Circuits []unit.Ampere            // what each circuit may carry; none: not known
-	Volts    unit.Volt                // of the supply, for the current
+	Supply   reckon.Figure            // mains of the place, V; not known: amplifiers give what they are rated for
 	Wanted   unit.Given[unit.Decibel] // LAeq where it is read, for the policy of level first
 	Distance unit.Given[unit.Metre]   // from the boxes to there
 	Keep     []rig.Ref                // outputs that stay as they are
+}
+
+// Volts are the mains that current is reckoned at, 230 V where they are not known.
+func (w Wishes) Volts() unit.Volt {
+	if !w.Supply.Known() || w.Supply.Value == 0 {
+		return 230
+	}
+	return unit.Volt(w.Supply.Value)
 }
 
 // Aim is what a plan makes best; what is left open it makes best by the next.
@@ -117,7 +127,7 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 		}
 		return o, fmt.Sprintf("%s would be %s, below its least of %s", words.Count(boxes, "box", "boxes"), o.Load, least)
 	}
-	power := a.PowerInto(mode, o.Load)
+	power := drive.Amp{Model: &s.Model, Supply: w.Supply}.PowerInto(mode, o.Load)
 	if !power.Known() {
 		return o, power.Lacks
 	}

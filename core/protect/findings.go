@@ -25,8 +25,8 @@ func (l *Output) findings() []finding.Finding {
 			Edit: rig.SetLimiter{Tag: l.At.Device, Set: lim}}
 	}
 	figures := func() []reckon.Figure { return []reckon.Figure{l.Long, l.Peak} }
-	rms, rmsSet := l.Set.RMS.Get()
-	peak, peakSet := l.Set.Peak.Get()
+	rms, rmsSet := l.Limiter.RMS.Get()
+	peak, peakSet := l.Limiter.Peak.Get()
 	switch {
 	case !l.Long.Known():
 		add("protect.unknown", finding.Mend, fmt.Sprintf("No limit can be given for %s: %s.", l.At, l.Long.Lacks),

@@ -12,11 +12,10 @@ import (
 	"math"
 	"strings"
 
+	"largo/core/drive"
 	"largo/core/finding"
-	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/reckon"
-	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/unit"
 	"largo/core/words"
@@ -24,14 +23,12 @@ import (
 
 // Output is one output with its limits.
 type Output struct {
-	*load.Output               // everybody's: who wants to change it takes a copy
-	Governs      string        // tag of the box whose limit counts
-	Long         reckon.Figure // V rms
-	Peak         reckon.Figure // V peak
-	Gain         reckon.Figure // dB from input to output as set
-	Clip         reckon.Figure // V rms at which the amplifier clips into this load
-	Set          rig.Limiter   // what is on record
-	IsSet        bool
+	*drive.Output
+	Governs string        // tag of the box whose limit counts
+	Long    reckon.Figure // V rms
+	Peak    reckon.Figure // V peak
+	Gain    reckon.Figure // dB from input to output as set
+	Clip    reckon.Figure // V rms at which the amplifier clips into this load
 }
 
 // Verdict is what the outputs are held to.
@@ -39,7 +36,7 @@ type Verdict struct{ Outputs []Output }
 
 // Stage is this stage of the day.
 var Stage = stage.Stage{Name: finding.Protect, Says: says, Judge: func(in *stage.Input) stage.Outcome {
-	outs, fs := Judge(in.Index, in.Outputs())
+	outs, fs := Judge(in.Driven())
 	return stage.Outcome{Result: Verdict{outs}, Findings: fs, Empty: len(outs) == 0, Places: func() []stage.Place {
 		places := make([]stage.Place, len(outs))
 		for i, l := range outs {
@@ -73,7 +70,7 @@ func says(j stage.Judged) string {
 }
 
 // Judge works out the limits of all outputs that drive something.
-func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {
+func Judge(outs []drive.Output) ([]Output, []finding.Finding) {
 	limits := make([]Output, 0, len(outs))
 	var fs []finding.Finding
 	for i := range outs {
@@ -87,21 +84,18 @@ func Judge(x *rig.Index, outs []load.Output) ([]Output, []finding.Finding) {
 	return limits, fs
 }
 
-func limit(o *load.Output) Output {
-	l := Output{Output: o}
-	l.Set, l.IsSet = o.Device.Limiter(o.At.Port)
-	l.Clip = clip(o)
-	l.Long, l.Peak, l.Governs = govern(o)
+func limit(o *drive.Output) Output {
+	l := Output{Output: o, Gain: o.Gain(), Clip: o.Clip()}
+	l.Long, l.Peak, l.Governs = govern(o.Hung())
 	l.capAtClip()
-	l.Gain = gain(o)
 	return l
 }
 
 // govern finds the box that stands least at this output and gives its limits,
 // carried to the output where boxes are in series. An unknown box leaves the
 // whole output without a limit.
-func govern(o *load.Output) (long, peak reckon.Figure, tag string) {
-	for _, b := range o.Boxes {
+func govern(boxes []load.Box) (long, peak reckon.Figure, tag string) {
+	for _, b := range boxes {
 		v, p := boxLimits(b)
 		if !v.Known() {
 			return v, p, b.Name()
@@ -113,7 +107,7 @@ func govern(o *load.Output) (long, peak reckon.Figure, tag string) {
 			peak = p
 		}
 	}
-	if len(o.Boxes) > 1 {
+	if len(boxes) > 1 {
 		long = long.Noting("Worked per box; " + tag + " counts.")
 	}
 	return long, peak, tag
@@ -151,20 +145,6 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 	return long, peak
 }
 
-// clip is the rms voltage of a full sine into this load.
-func clip(o *load.Output) reckon.Figure {
-	const key, symbol, name = "clip", "Vclip", "clip point of the amplifier"
-	if !o.Nominal.Known() {
-		return reckon.Unknown(key, symbol, name, o.Nominal.Lacks)
-	}
-	p := o.Amp.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value))
-	if !p.Known() {
-		return reckon.Unknown(key, symbol, name, p.Lacks)
-	}
-	return reckon.Of(key, symbol, name, unit.Watt(p.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})",
-		p.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
-}
-
 // capAtClip: a threshold above the amplifier's own clip would never act.
 func (l *Output) capAtClip() {
 	if !l.Clip.Known() {
@@ -179,36 +159,6 @@ func (l *Output) capAtClip() {
 			Noting(fmt.Sprintf("The box would stand peaks of %s; the amplifier clips before that.",
 				l.Peak.Text())).Because("crest of a sine")
 	}
-}
-
-// bridgeGain is what a bridge adds: twice the voltage.
-const bridgeGain unit.Decibel = 6.0206
-
-// gain is from the amplifier's input to this output, as bridged and as its
-// level control stands.
-func gain(o *load.Output) reckon.Figure {
-	g := o.Amp.VoltageGain()
-	if !g.Known() {
-		return g
-	}
-	down := o.Device.KnobDown(o.Channel)
-	v := unit.Decibel(g.Value) - down
-	formula, terms := "{G}", []reckon.Term{g.As("G")}
-	if o.Mode == gear.Bridged {
-		v += bridgeGain
-		formula, terms = formula+" + {b}", append(terms, reckon.In("b", "twice the voltage in bridge", bridgeGain, "20 lg 2"))
-	}
-	if down != 0 {
-		formula, terms = formula+" − {k}", append(terms, reckon.In("k", "level control turned down", down, "rig"))
-	}
-	note := "Level control fully up."
-	if down != 0 {
-		note = "With the level control as noted."
-	}
-	if len(terms) == 1 {
-		return g.Called("gain", "G", "gain from input to output").Noting(note)
-	}
-	return reckon.Of("gain", "G", "gain from input to output", v, formula, terms...).Noting(note).Because(g.Source)
 }
 
 // RatedOn says on which impedance the rating of the governing box was figured.

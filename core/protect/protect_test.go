@@ -4,6 +4,7 @@ import (
 	"math"
 	"testing"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
@@ -16,7 +17,7 @@ import (
 func limits(t *testing.T, r *rigtest.Rig) (protect.Output, []finding.Finding) {
 	t.Helper()
 	x := rig.NewIndex(r.Rig)
-	ls, fs := protect.Judge(x, load.Outputs(x))
+	ls, fs := protect.Judge(drive.Outputs(x, load.Outputs(x)))
 	if len(ls) != 1 {
 		t.Fatalf("%d outputs limited, want 1", len(ls))
 	}

@@ -15,11 +15,15 @@ type Brief struct {
 	Listeners int                      `json:"listeners,omitempty"` // 0: not known
 	Outdoors  bool                     `json:"outdoors,omitempty"`
 	Programme Programme                `json:"programme,omitempty"`
-	Wanted    unit.Given[unit.Decibel] `json:"wanted,omitzero"`    // LAeq where it is read
+	Wanted    unit.Given[unit.Decibel] `json:"wanted,omitzero"` // Leq where it is read
+	Weighting Weighting                `json:"weighting,omitempty"`
 	WantedBy  string                   `json:"wantedBy,omitempty"` // who set it
 	Distance  unit.Given[unit.Metre]   `json:"distance,omitzero"`  // from the main boxes to where it is read
-	Region    Region                   `json:"region,omitempty"`
-	Mains     string                   `json:"mains,omitempty"` // circuits on site, in words
+	// of the room; outdoors there is none
+	Volume        unit.Given[unit.CubicMetre] `json:"volume,omitzero"`
+	Reverberation unit.Given[unit.Second]     `json:"reverberation,omitzero"`
+	Region        Region                      `json:"region,omitempty"`
+	Mains         string                      `json:"mains,omitempty"` // circuits on site, in words
 }
 
 // Programme is what is to be heard.
@@ -34,6 +38,23 @@ const (
 
 // Programmes lists the choices.
 var Programmes = []Programme{Speech, Music, LowMusic}
+
+// Weighting is how the wanted level is read; A unless said.
+type Weighting string
+
+// The weightings. C hears the low end, A hardly does.
+const (
+	WeightA Weighting = ""
+	WeightC Weighting = "C"
+)
+
+// Leq is the wanted level's name, as "LAeq".
+func (w Weighting) Leq() string {
+	if w == WeightC {
+		return "LCeq"
+	}
+	return "LAeq"
+}
 
 // Region is the mains of the place.
 type Region string
@@ -71,6 +92,13 @@ func (b Brief) check() fault.List {
 	if v, known := b.Distance.Get(); known && (v < 0.5 || v > 500) {
 		l.Add("distance", "A distance of %s cannot be right: give 0.5 m to 500 m.", v)
 	}
+	if v, known := b.Volume.Get(); known && (v < 20 || v > 2e6) {
+		l.Add("volume", "A room of %s cannot be right: give 20 m³ to 2000000 m³.", v)
+	}
+	if v, known := b.Reverberation.Get(); known && (v < 0.1 || v > 15) {
+		l.Add("reverberation", "A reverberation time of %s cannot be right: give 0.1 s to 15 s.", v)
+	}
+	oneOf(&l, "weighting", b.Weighting, []Weighting{WeightC})
 	oneOf(&l, "programme", b.Programme, Programmes)
 	oneOf(&l, "region", b.Region, Regions)
 	return l

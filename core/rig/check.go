@@ -134,9 +134,7 @@ func (d *Device) checkSettings(l *fault.List, m *gear.Model) {
 }
 
 func (b BoxSettings) check(l *fault.List) {
-	if b.Aim != Audience && b.Aim != OnStage {
-		l.Add("aim", "A loudspeaker is for the audience or the stage, not %.20q.", b.Aim)
-	}
+	l.CheckName("aim", "Whom a loudspeaker is for", string(b.Aim), 40, false)
 	if m, known := b.Distance.Get(); known && (m < 0.2 || m > 500) {
 		l.Add("distance", "A distance of %s cannot be right: give 0.2 m to 500 m.", m)
 	}

@@ -16,7 +16,8 @@ func full() Rig {
 	length, area := unit.Of(unit.Metre(5)), unit.Of(unit.SquareMillimetre(2.5))
 	return Rig{
 		Brief: Brief{Title: "T", Place: "P", Date: "2027-06-12", Listeners: 1, Outdoors: true, Programme: Music,
-			Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w",
+			Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w", Weighting: WeightC,
+			Volume: unit.Of(unit.CubicMetre(900)), Reverberation: unit.Of(unit.Second(1.2)),
 			Distance: length, Region: Region230, Mains: "m"},
 		Policy: Within, Bridging: Never,
 		Models:   []gear.Model{{ID: "m"}},

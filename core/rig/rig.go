@@ -89,10 +89,11 @@ type DeskSettings struct {
 	Phantom []string `json:"phantom,omitempty"` // inputs that give phantom power
 }
 
-// Aim is whom a loudspeaker is for.
+// Aim is the area of listeners whom a loudspeaker is for: the main audience, the
+// stage, or one of a name of its own, as "balcony".
 type Aim string
 
-// The aims; the zero Aim is the audience.
+// The aims that have no name of their own; the zero Aim is the main audience.
 const (
 	Audience Aim = ""
 	OnStage  Aim = "stage"

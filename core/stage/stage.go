@@ -6,6 +6,7 @@ package stage
 import (
 	"sync"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/load"
 	"largo/core/order"
@@ -27,10 +28,15 @@ type Judged struct {
 	*Input
 	Result   any               // of this stage
 	Findings []finding.Finding // of this stage, the gravest first
+	All      []finding.Finding // of every stage, the gravest first
 	// Figure finds a figure of any stage by its place and key; one that nobody
 	// gives is unknown.
 	Figure func(place, key string) reckon.Figure
 }
+
+// Stopped tells whether anything of the rig, at any stage, is at stop: then
+// nothing is fine, and nobody is told to energise.
+func (j Judged) Stopped() bool { return finding.Worst(j.All) == finding.Stop }
 
 // Count is how many findings of this stage bear a code.
 func (j Judged) Count(code string) int {
@@ -48,15 +54,18 @@ func (j Judged) Count(code string) int {
 type Input struct {
 	Index   *rig.Index
 	outputs func() []load.Output
+	driven  func() []drive.Output
 	order   func() *order.Order
 }
 
 // NewInput is the input of a rig that has passed its Check.
 func NewInput(r rig.Rig) *Input {
 	x := rig.NewIndex(r)
+	outputs := sync.OnceValue(func() []load.Output { return load.Outputs(x) })
 	return &Input{
 		Index:   x,
-		outputs: sync.OnceValue(func() []load.Output { return load.Outputs(x) }),
+		outputs: outputs,
+		driven:  sync.OnceValue(func() []drive.Output { return drive.Outputs(x, outputs()) }),
 		order:   sync.OnceValue(func() *order.Order { return order.New(x) }),
 	}
 }
@@ -66,6 +75,9 @@ func (in *Input) Rig() rig.Rig { return in.Index.Rig }
 
 // Outputs are the amplifier outputs with what hangs on them.
 func (in *Input) Outputs() []load.Output { return in.outputs() }
+
+// Driven are the outputs with what each really gives, as in Outputs.
+func (in *Input) Driven() []drive.Output { return in.driven() }
 
 // Order is who waits for whom.
 func (in *Input) Order() *order.Order { return in.order() }

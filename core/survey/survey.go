@@ -135,7 +135,8 @@ func (p *Report) Says(name finding.Stage) string {
 	}
 	for i, s := range p.stages {
 		if s.Name == name && s.Says != nil {
-			return s.Says(stage.Judged{Input: p.input, Result: p.outcomes[i].Result, Findings: fs, Figure: p.figureOf})
+			return s.Says(stage.Judged{Input: p.input, Result: p.outcomes[i].Result, Findings: fs, All: p.Findings,
+				Figure: p.figureOf})
 		}
 	}
 	return ""

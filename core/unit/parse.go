@@ -23,6 +23,7 @@ var (
 	secondScale = scale{"": 1, "s": 1, "sec": 1, "secs": 1, "second": 1, "seconds": 1, "ms": 1e-3, "min": 60, "mins": 60,
 		"minute": 60, "minutes": 60, "h": 3600, "hour": 3600, "hours": 3600}
 	dbScale     = scale{"": 1, "db": 1, "dbspl": 1, "db(a)": 1, "dba": 1, "db(c)": 1, "dbc": 1, "db(z)": 1, "dbz": 1}
+	volumeScale = scale{"": 1, "m3": 1, "m³": 1, "cbm": 1, "ft3": 0.028316846592, "ft³": 0.028316846592}
 	hertzScale  = scale{"": 1, "hz": 1, "khz": 1e3}
 	dbuScale    = scale{"": 1, "dbu": 1}
 	ampereScale = scale{"": 1, "a": 1, "ma": 1e-3, "amp": 1, "amps": 1, "ampere": 1, "amperes": 1, "arms": 1}
@@ -68,6 +69,11 @@ func ParseSecond(s string) (Second, error) {
 
 // ParseDecibel reads "97" or "-6 dB".
 func ParseDecibel(s string) (Decibel, error) { return parse[Decibel](s, dbScale, "dB") }
+
+// ParseVolume reads "1200 m3" or "42000 ft3".
+func ParseVolume(s string) (CubicMetre, error) {
+	return parse[CubicMetre](s, volumeScale, "m³ or ft³")
+}
 
 // ParseHertz reads "45 Hz" or "1.2 kHz".
 func ParseHertz(s string) (Hertz, error) { return parse[Hertz](s, hertzScale, "Hz") }

@@ -68,6 +68,7 @@ func (Decibel) Symbol() string          { return "dB" }
 func (DBu) Symbol() string              { return "dBu" }
 func (Metre) Symbol() string            { return "m" }
 func (SquareMillimetre) Symbol() string { return "mm²" }
+func (CubicMetre) Symbol() string       { return "m³" }
 func (Hertz) Symbol() string            { return "Hz" }
 func (Second) Symbol() string           { return "s" }
 func (Kilogram) Symbol() string         { return "kg" }
@@ -113,6 +114,7 @@ func (d Decibel) String() string          { return Write(float64(d), "dB") }
 func (l DBu) String() string              { return Write(float64(l), "dBu") }
 func (m Metre) String() string            { return Write(float64(m), "m") }
 func (a SquareMillimetre) String() string { return Write(float64(a), "mm²") }
+func (v CubicMetre) String() string       { return Write(float64(v), "m³") }
 func (f Hertz) String() string            { return Write(float64(f), "Hz") }
 func (k Kilogram) String() string         { return Write(float64(k), "kg") }
 func (m Money) String() string            { return Fixed(float64(m), 2) }

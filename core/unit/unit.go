@@ -24,6 +24,8 @@ type (
 	Metre float64
 	// SquareMillimetre is a conductor's cross-section in mm².
 	SquareMillimetre float64
+	// CubicMetre is a volume of a room in m³.
+	CubicMetre float64
 	// Hertz is a frequency in Hz.
 	Hertz float64
 	// Second is a duration in s.

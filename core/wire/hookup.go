@@ -8,26 +8,12 @@ import (
 	"largo/core/rig"
 )
 
-// Inversion is how the second channel of a bridge comes to move against the
-// first.
-type Inversion string
-
-// The ways. One side has to be turned, and only one: turned twice, the two
-// outputs move together and the load between them hears nothing.
-const (
-	BySwitch Inversion = "by its switch"
-	Inside   Inversion = "inside the amplifier"
-	ByLead   Inversion = "by a lead with 2 and 3 exchanged"
-	ByStage  Inversion = "by an inverting stage"
-	NotKnown Inversion = "by a lead with 2 and 3 exchanged, if its inputs are balanced"
-)
-
 // HookUp is how exactly a bridged load is connected to this amplifier.
 type HookUp struct {
 	Tag, Model string
 	Pair       int
 	Boxes      []string
-	Inverts    Inversion
+	Inverts    gear.Inversion
 	Hot        [2]string // terminals of the amplifier, of its first and second channel
 	Load       [2]string // terminals of the box that they go to
 	Output     gear.Connector
@@ -58,7 +44,7 @@ type Pin struct {
 func HookUpOf(d *rig.Device, m *gear.Model, pair int, boxes []string, box *gear.Loudspeaker) HookUp {
 	a := m.Amplifier
 	first, second := gear.ChannelName(2*pair), gear.ChannelName(2*pair+1)
-	h := HookUp{Tag: d.Tag, Model: m.Title(), Pair: pair, Boxes: boxes, Inverts: inversion(a), Output: a.Sockets.Out,
+	h := HookUp{Tag: d.Tag, Model: m.Title(), Pair: pair, Boxes: boxes, Inverts: a.Inverts(), Output: a.Sockets.Out,
 		Input: a.Sockets.In}
 	h.Hot = [2]string{first + " +", second + " +"}
 	h.Load = [2]string{"+", "−"}
@@ -75,24 +61,10 @@ func HookUpOf(d *rig.Device, m *gear.Model, pair int, boxes []string, box *gear.
 	if h.Output == gear.TwistLock4 || h.Output == gear.TwistLock8 {
 		h.Sheets = append(h.Sheets, h.outputLead(first, second))
 	}
-	if h.Inverts == ByLead || h.Inverts == NotKnown {
+	if h.Inverts == gear.ByLead || h.Inverts == gear.NotKnown {
 		h.Sheets = append(h.Sheets, h.inputLead(2*pair))
 	}
 	return h
-}
-
-func inversion(a *gear.Amplifier) Inversion {
-	switch {
-	case a.Bridging.Switch == gear.Yes:
-		return BySwitch
-	case a.Bridging.Inverted == gear.Yes:
-		return Inside
-	case a.Sockets.Balanced == gear.Yes || a.Sockets.In == gear.XLR && a.Sockets.Balanced == "":
-		return ByLead
-	case a.Sockets.Balanced == gear.No || a.Sockets.In == gear.Phono:
-		return ByStage
-	}
-	return NotKnown
 }
 
 // steps are in the order in which they are done: nothing is live before the
@@ -101,14 +73,14 @@ func (h HookUp) steps(a *gear.Amplifier, first, second string) []string {
 	steps := []string{fmt.Sprintf("%s off, its mains out, both level controls at zero.", h.Tag)}
 	in1, in2 := gear.InputPort(2*h.Pair), gear.InputPort(2*h.Pair+1)
 	switch h.Inverts {
-	case BySwitch:
+	case gear.BySwitch:
 		steps = append(steps, fmt.Sprintf("Set its switch of channels %s and %s to bridged now, before it is energised. "+
 			"It turns channel %s itself.", first, second, second),
 			fmt.Sprintf("Signal into %s alone, with a straight lead. Leave %s empty.", in1, in2))
-	case Inside:
+	case gear.Inside:
 		steps = append(steps, fmt.Sprintf("Signal into %s and %s alike, with straight leads or its inputs set parallel: "+
 			"channel %s is turned inside. Turned once more, the load hears nothing.", in1, in2, second))
-	case ByStage:
+	case gear.ByStage:
 		steps = append(steps, fmt.Sprintf("Its inputs are unbalanced: no lead can turn one. Signal into %s straight, and "+
 			"into %s through an inverting stage of unity gain, as one half of a balanced line driver.", in1, in2))
 	default:
@@ -124,7 +96,7 @@ func (h HookUp) steps(a *gear.Amplifier, first, second string) []string {
 		fmt.Sprintf("The load between the two hot terminals: %s to %s of %s, %s to its %s. Nothing on a minus terminal.",
 			h.Hot[0], h.Load[0], to, h.Hot[1], h.Load[1]),
 		"Meter on ohms across the two ends at the amplifier: the line test tells what it should read.")
-	if h.Inverts != BySwitch {
+	if h.Inverts != gear.BySwitch {
 		steps = append(steps, "Both level controls to the same mark, for one that is lower does not do its half.")
 	}
 	return append(steps, "Cover the terminals, then switch on with the controls at zero, and bring them up together.")

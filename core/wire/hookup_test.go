@@ -20,20 +20,20 @@ func TestHookUpTurnsOneSideOnce(t *testing.T) {
 	for _, c := range []struct {
 		what  string
 		model gear.Model
-		want  wire.Inversion
+		want  gear.Inversion
 		leads int // with pins exchanged
 		says  string
 	}{
-		{"a switch", amp(func(a *gear.Amplifier) { a.Bridging.Switch = gear.Yes }), wire.BySwitch, 0, "Leave in 2 empty"},
-		{"one channel inverted inside", amp(func(a *gear.Amplifier) { a.Bridging.Inverted = gear.Yes }), wire.Inside, 0,
+		{"a switch", amp(func(a *gear.Amplifier) { a.Bridging.Switch = gear.Yes }), gear.BySwitch, 0, "Leave in 2 empty"},
+		{"one channel inverted inside", amp(func(a *gear.Amplifier) { a.Bridging.Inverted = gear.Yes }), gear.Inside, 0,
 			"straight leads"},
 		{"balanced XLR", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.XLR, Balanced: gear.Yes} }),
-			wire.ByLead, 1, "2 and 3 exchanged"},
+			gear.ByLead, 1, "2 and 3 exchanged"},
 		{"balanced jack", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Jack, Balanced: gear.Yes} }),
-			wire.ByLead, 1, "2 and 3 exchanged"},
-		{"phono", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Phono} }), wire.ByStage, 0,
+			gear.ByLead, 1, "2 and 3 exchanged"},
+		{"phono", amp(func(a *gear.Amplifier) { a.Sockets = gear.Sockets{In: gear.Phono} }), gear.ByStage, 0,
 			"inverting stage"},
-		{"nothing known", amp(func(*gear.Amplifier) {}), wire.NotKnown, 1, "2 and 3 exchanged"},
+		{"nothing known", amp(func(*gear.Amplifier) {}), gear.NotKnown, 1, "2 and 3 exchanged"},
 	} {
 		d := rig.Device{Tag: "A1"}
 		h := wire.HookUpOf(&d, &c.model, 0, []string{"SUB"}, nil)

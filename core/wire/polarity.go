@@ -5,15 +5,15 @@ import (
 	"slices"
 	"strings"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
-	"largo/core/load"
 	"largo/core/rig"
 )
 
 // polarity finds boxes of one model and one purpose of which some hear the
 // signal upside down: as many leads on the way as swap it decide.
-func polarity(x *rig.Index, outs []load.Output) []finding.Finding {
+func polarity(x *rig.Index, outs []drive.Output) []finding.Finding {
 	if !slices.ContainsFunc(x.Rig.Links, func(k rig.Link) bool { return k.Swapped }) {
 		return nil // every lead is straight, so nothing is turned
 	}

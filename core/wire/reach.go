@@ -5,9 +5,9 @@ import (
 	"slices"
 	"strings"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
-	"largo/core/load"
 	"largo/core/rig"
 	"largo/core/words"
 )
@@ -61,7 +61,7 @@ func silentWay(x *rig.Index, d *rig.Device, m *gear.Model, fed, pair int) findin
 
 // mixedWays finds outputs that drive one way of one box and another way of
 // the next: a crossed lead.
-func mixedWays(outs []load.Output) []finding.Finding {
+func mixedWays(outs []drive.Output) []finding.Finding {
 	var fs []finding.Finding
 	for _, o := range outs {
 		for _, b := range o.Boxes {
@@ -83,7 +83,7 @@ func mixedWays(outs []load.Output) []finding.Finding {
 
 // joinedMinus finds what ties the minus terminals of two channels together on
 // an amplifier whose outputs have no common return.
-func joinedMinus(x *rig.Index, outs []load.Output) []finding.Finding {
+func joinedMinus(x *rig.Index, outs []drive.Output) []finding.Finding {
 	by := map[string][]string{} // what joins them, by device
 	type joint struct{ amp, by string }
 	seen := map[joint]string{}
@@ -111,7 +111,7 @@ func joinedMinus(x *rig.Index, outs []load.Output) []finding.Finding {
 
 // joiners names what on an output's line joins the minus terminals of all
 // that it is plugged to.
-func joiners(x *rig.Index, o load.Output) []string {
+func joiners(x *rig.Index, o drive.Output) []string {
 	var names []string
 	for _, b := range o.Boxes {
 		if b.Speaker.JoinedMinus == gear.Yes {
@@ -128,7 +128,7 @@ func joiners(x *rig.Index, o load.Output) []string {
 	return names
 }
 
-func minusFinding(o load.Output, other, by string) finding.Finding {
+func minusFinding(o drive.Output, other, by string) finding.Finding {
 	f := at(o.At, "wire.minus-joined", finding.Gear, finding.Stop)
 	f.What = fmt.Sprintf("%s joins the minus terminals of %s and %s.", words.Capital(by), other, o.At)
 	f.Why = "This amplifier's minus terminals carry signal of their own; tied together they short one channel " +

@@ -48,6 +48,5 @@ func TestReadingsAtTheirThresholds(t *testing.T) {
 
 // lineTests are the lines of a rig, as its stage finds them.
 func lineTests(x *rig.Index, outs []load.Output) ([]wire.LineTest, []finding.Finding) {
-	leads, _ := wire.Judge(x, outs)
-	return wire.LineTests(outs, leads)
+	return wire.LineTests(outs)
 }

@@ -4,8 +4,8 @@ package wire
 
 import (
 	"fmt"
-	"math"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
@@ -18,11 +18,10 @@ import (
 
 // Lead is one speaker lead with what it loses.
 type Lead struct {
-	Link       rig.Link
-	Length     unit.Given[unit.Metre]
-	Area       unit.Given[unit.SquareMillimetre]
+	load.Lead
+	Box        string        // that it ends at
 	Resistance reckon.Figure // loop, Ω
-	Loss       reckon.Figure // at the load behind it, dB
+	Loss       reckon.Figure // at that box, over all pieces on the way to it, dB
 }
 
 // Verdict is what the connections come to.
@@ -35,8 +34,8 @@ type Verdict struct {
 var Stage = stage.Stage{Name: finding.Wire, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	var v Verdict
 	var fs, more []finding.Finding
-	v.Leads, fs = Judge(in.Index, in.Outputs())
-	v.Lines, more = LineTests(in.Outputs(), v.Leads)
+	v.Leads, fs = Judge(in.Index, in.Driven())
+	v.Lines, more = LineTests(in.Outputs())
 	return stage.Outcome{Result: v, Findings: append(fs, more...), Places: v.places, Empty: len(in.Rig().Devices) == 0}
 }}
 
@@ -76,7 +75,7 @@ func (v Verdict) places() []stage.Place {
 func (l Lead) Name() string { return "lead to " + l.Link.To.String() }
 
 // Judge judges all links.
-func Judge(x *rig.Index, outs []load.Output) ([]Lead, []finding.Finding) {
+func Judge(x *rig.Index, outs []drive.Output) ([]Lead, []finding.Finding) {
 	var fs []finding.Finding
 	for _, k := range x.Rig.Links {
 		if f, wrong := levels(x, k); wrong {
@@ -94,13 +93,7 @@ func Judge(x *rig.Index, outs []load.Output) ([]Lead, []finding.Finding) {
 	fs = append(fs, oneSided(x)...)
 	fs = append(fs, withoutMains(x)...)
 	fs = append(fs, fullMulticores(x)...)
-	leads := speakerLeads(x, outs)
-	for _, l := range leads {
-		if l.Loss.Known() && l.Loss.Value > wantedLoss {
-			fs = append(fs, thin(l))
-		}
-	}
-	return leads, fs
+	return speakerLeads(outs), append(fs, thinLeads(outs)...)
 }
 
 func at(where rig.Ref, code string, danger finding.Danger, gravity finding.Gravity) finding.Finding {
@@ -162,7 +155,7 @@ func fedAnywhere(x *rig.Index, tag string, s *gear.Loudspeaker) bool {
 }
 
 // unfed reports boxes that nothing feeds and outputs that no programme reaches.
-func unfed(x *rig.Index, outs []load.Output) []finding.Finding {
+func unfed(x *rig.Index, outs []drive.Output) []finding.Finding {
 	var fs []finding.Finding
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
@@ -194,7 +187,7 @@ func unfed(x *rig.Index, outs []load.Output) []finding.Finding {
 }
 
 // parallelIn offers the pair's other input where that one is fed.
-func parallelIn(x *rig.Index, o load.Output) []finding.Way {
+func parallelIn(x *rig.Index, o drive.Output) []finding.Way {
 	if o.Pair < 0 || o.Channel%2 == 0 {
 		return nil
 	}
@@ -205,74 +198,74 @@ func parallelIn(x *rig.Index, o load.Output) []finding.Way {
 		Edit: rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}}
 }
 
-// wantedLoss is what a speaker lead may lose, dB (common practice, no source).
-const wantedLoss = 0.5
-
-// speakerLeads works out the leads from amplifiers, where their figures are known.
-func speakerLeads(x *rig.Index, outs []load.Output) []Lead {
+// speakerLeads works out all pieces of lead behind amplifiers, where their figures
+// are known.
+func speakerLeads(outs []drive.Output) []Lead {
 	var leads []Lead
-	for _, o := range outs {
-		for _, k := range x.From(o.At) {
-			length, known1 := x.LeadLength(*k).Get()
-			area, known2 := x.LeadArea(*k).Get()
-			if !known1 || !known2 || k.Series != "" {
+	for i := range outs {
+		for j := range outs[i].Boxes {
+			b := &outs[i].Boxes[j]
+			if !b.Lead.Known() {
 				continue
 			}
-			leads = append(leads, loss(*k, length, area, behind(x, o, *k)))
+			length, area := b.Lead.Length.Or(0), b.Lead.Area.Or(0)
+			r := reckon.Of("loop", "R", "resistance of the lead, there and back", gear.LoopResistance(length, area, 20),
+				"2 × ρ × {l} / {A}", reckon.In("l", "length", length, ""), reckon.In("A", "conductor", area, "")).
+				Noting("ρ = 1/58 Ω mm²/m at 20 °C; stranded lead may be 11 to 16 % worse.").Because("IEC 60028")
+			leads = append(leads, Lead{b.Lead, b.Name(), r, b.Loss()})
 		}
 	}
 	return leads
 }
 
-// behind is the load behind one of an output's leads: the box it ends at with
-// all that is linked through from there.
-func behind(x *rig.Index, o load.Output, k rig.Link) reckon.Figure {
-	if len(x.From(o.At)) == 1 {
-		return o.Nominal
-	}
-	zs := []unit.Ohm{}
-	for tag, pair, budget := k.To.Device, gear.PairOf(k.To.Port), len(x.Rig.Links); budget > 0 && pair > 0; budget-- {
-		_, m := x.Device(tag)
-		if m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
-			break
+// thinLeads finds the pieces of lead that cost boxes more than is wanted. One
+// piece may be to blame for several boxes: it has one finding, of the worst.
+func thinLeads(outs []drive.Output) []finding.Finding {
+	var fs []finding.Finding
+	for i := range outs {
+		o := &outs[i]
+		blamed := map[int]*drive.Box{} // by piece, the box that loses most
+		for j := range o.Boxes {
+			b := &o.Boxes[j]
+			loss := b.Loss()
+			if !loss.Known() || unit.Decibel(loss.Value) <= drive.WantedLoss {
+				continue
+			}
+			piece := b.Blame()
+			if worst := blamed[piece]; worst == nil || worst.Loss().Value < loss.Value {
+				blamed[piece] = b
+			}
 		}
-		way, _ := m.Loudspeaker.WayAt(pair)
-		z := way.NominalZ()
-		if !z.Known() {
-			return z
+		for j := range o.Boxes {
+			if worst := blamed[j]; worst != nil {
+				fs = append(fs, thin(o, j, worst))
+			}
 		}
-		zs = append(zs, unit.Ohm(z.Value))
-		next := x.From(rig.Ref{Device: tag, Port: gear.PoleLink(pair)})
-		if len(next) == 0 {
-			break
-		}
-		tag, pair = next[0].To.Device, gear.PairOf(next[0].To.Port)
 	}
-	if len(zs) == 0 {
-		return reckon.Unknown("load", "Z", "load behind the lead", "no passive box hangs behind this lead")
-	}
-	return reckon.Of("load", "Z", "load behind the lead", unit.Parallel(zs...), "")
+	return fs
 }
 
-func loss(k rig.Link, length unit.Metre, area unit.SquareMillimetre, z reckon.Figure) Lead {
-	r := reckon.Of("loop", "R", "resistance of the lead, there and back", gear.LoopResistance(length, area, 20),
-		"2 × ρ × {l} / {A}",
-		reckon.In("l", "length", length, ""), reckon.In("A", "conductor", area, "")).
-		Noting("ρ = 1/58 Ω mm²/m at 20 °C; stranded lead may be 11 to 16 % worse.").Because("IEC 60028")
-	if !z.Known() {
-		return Lead{k, unit.Of(length), unit.Of(area), r, reckon.Unknown("loss", "ΔL", "level lost in the lead", z.Lacks)}
+func thin(o *drive.Output, piece int, b *drive.Box) finding.Finding {
+	lead, loss := o.Boxes[piece].Lead, b.Loss()
+	need := b.Conductor(drive.WantedLoss, 20)
+	f := at(lead.Link.To, "wire.lead-thin", finding.Sound, finding.Mind)
+	f.What = fmt.Sprintf("The lead from %s to %s loses %s.", lead.Link.From, lead.Link.To.Device, loss.Text())
+	if len(o.On(b.Number())) > 1 {
+		f.What = fmt.Sprintf("On the way to %s %s are lost, most of it in the lead from %s to %s.", b.Name(), loss.Text(),
+			lead.Link.From, lead.Link.To.Device)
 	}
-	return Lead{k, unit.Of(length), unit.Of(area), r,
-		reckon.Of("loss", "ΔL", "level lost in the lead", unit.Decibel(20*math.Log10(1+r.Value/z.Value)),
-			"20 lg(1 + {R} / {Z})", r.As("R"), z.As("Z")).
-			Because("voltage divider")}
-}
-
-func thin(l Lead) finding.Finding {
-	f := at(l.Link.To, "wire.lead-thin", finding.Sound, finding.Mind)
-	f.What = fmt.Sprintf("The lead from %s to %s loses %s.", l.Link.From, l.Link.To.Device, l.Loss.Text())
 	f.Why = "That is power turned into warm cable, and damping lost."
-	f.Advice = fmt.Sprintf("Half a decibel is usual: take a shorter or a thicker lead than %s of %s.", l.Length, l.Area)
-	f.Figures = []reckon.Figure{l.Loss, l.Resistance}
+	switch {
+	case !need.Need.Known():
+		f.Advice = fmt.Sprintf("%s at most is usual: take a shorter lead than %s, or fewer boxes on this output.", drive.WantedLoss,
+			lead.Length)
+	case need.Alone:
+		f.Advice = fmt.Sprintf("%s at most is usual: that takes a lead of %s in place of %s, or a shorter one than %s.",
+			drive.WantedLoss, need.Need.Text(), lead.Area, lead.Length)
+	default:
+		f.Advice = fmt.Sprintf("%s at most is usual: that takes %s in every lead on the way, or shorter ones.", drive.WantedLoss,
+			need.Need.Text())
+	}
+	f.Figures = []reckon.Figure{loss, b.Path(20), need.Need}
 	return f
 }

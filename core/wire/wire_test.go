@@ -7,6 +7,7 @@ import (
 	"strings"
 	"testing"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/load"
@@ -18,7 +19,7 @@ import (
 
 func judge(r rig.Rig) ([]wire.Lead, []finding.Finding) {
 	x := rig.NewIndex(r)
-	return wire.Judge(x, load.Outputs(x))
+	return wire.Judge(x, drive.Outputs(x, load.Outputs(x)))
 }
 
 func active() gear.Model {

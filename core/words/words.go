@@ -67,3 +67,26 @@ func Spell(n int, one, many string) string {
 	}
 	return count + " " + many
 }
+
+// List names things in a sentence, as "A", "A and B" or "A, B, C and 4 more".
+func List(names []string) string {
+	const most = 4
+	switch n := len(names); {
+	case n == 0:
+		return "nothing"
+	case n == 1:
+		return names[0]
+	case n > most:
+		return strings.Join(names[:most-1], ", ") + fmt.Sprintf(" and %d more", n-most+1)
+	default:
+		return strings.Join(names[:n-1], ", ") + " and " + names[n-1]
+	}
+}
+
+// Is is the verb of so many things.
+func Is(n int) string {
+	if n == 1 {
+		return "is"
+	}
+	return "are"
+}

@@ -33,10 +33,11 @@ type body struct {
 
 func view(s *kit.Server, p *kit.Page) error {
 	b, v, m := p.Rig().Brief, survey.Of[brief.Verdict](p.Report), survey.Of[match.Verdict](p.Report)
+	area := m.Decides()
 	p.Body = body{
-		Ruler: levelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(m.Average)),
-		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", m.Level),
-		Average: p.Sum("job", m.Average), Spare: p.Sum("job", m.Spare), Subs: p.Sum("job", m.Subs),
+		Ruler: levelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(area.Average)),
+		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", area.Level),
+		Average: p.Sum("job", area.Average), Spare: p.Sum("job", area.Spare), Subs: p.Sum("job", area.Subs),
 		Form: Fields(p, "brief", b), Outdoors: b.Outdoors,
 	}
 	return nil

@@ -25,10 +25,10 @@ func TestThePlanInTheBrowser(t *testing.T) {
 func TestWhatIfFollowsTheSliders(t *testing.T) {
 	b := open(t, laptop)
 	b.visit(boathouse + "/match/whatif")
-	b.awaitHeading("107.5 dB at 11 m")
+	b.awaitHeading("107.2 dB at 11 m")
 	b.eval(`(() => { const s = document.querySelector("#if-boxes");
 		s.value = "8"; s.dispatchEvent(new Event("input", {bubbles: true})) })()`, nil)
-	b.awaitHeading("110.5 dB at 11 m") // twice the boxes, 3 dB
+	b.awaitHeading("110.2 dB at 11 m") // twice the boxes, 3 dB
 	b.awaitText("#whatif-said", "1.23 times as loud")
 	b.await("the slider says so too", `document.querySelector("#if-boxes + output").textContent.startsWith("8")`)
 }

@@ -8,6 +8,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"largo/core/advise"
+	"largo/core/drive"
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/match"
@@ -100,10 +101,10 @@ func (v *adviseView) weigh(p *kit.Page, models []gear.Model, held []gear.Holding
 		return
 	}
 	x := rig.NewIndex(r)
-	judged, _ := match.Judge(x, load.Outputs(x))
+	judged, _ := match.Judge(x, drive.Outputs(x, load.Outputs(x)))
 	for _, o := range judged.Outputs {
 		if o.At == (rig.Ref{Device: "AMP", Port: gear.ChannelPort(0)}) {
-			v.adviceView, v.Ready = adviceOf(advise.Advise(x, o, held)), true
+			v.adviceView, v.Ready = adviceOf(advise.Advise(x, judged, o, held)), true
 		}
 	}
 	v.May, v.Why = string(v.Advice.May), v.Advice.Because

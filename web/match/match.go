@@ -104,8 +104,8 @@ func view(s *kit.Server, p *kit.Page) error {
 	}
 	for _, a := range survey.Of[match.Verdict](p.Report).Active {
 		fed := "not fed at line level"
-		if a.Fed {
-			fed = p.Report.Index.Arrives(rig.Ref{Device: a.Tag, Port: "in"})
+		if a.Arrives != "" {
+			fed = a.Arrives
 		}
 		m, _ := r.Model(a.Device.Model)
 		view.Active = append(view.Active, activeView{a.Tag, m.Title(), fed, p.Sum(a.Tag, a.Level)})
@@ -148,7 +148,7 @@ func outputOf(p *kit.Page, o match.Output) outputView {
 	v.LoadRuler = loadRuler(v.ID+"-load", kit.ValueOf(o.Nominal), kit.ValueOf(o.Limit))
 	v.PowerRuler = ratioRuler(v.ID+"-power", kit.ValueOf(o.Ratio), powerText, low, high)
 	for _, b := range o.Boxes {
-		v.Boxes = append(v.Boxes, boxView{b.Name(), p.Sum(b.Name(), b.Continuous), p.Sum(b.Name(), b.Power),
+		v.Boxes = append(v.Boxes, boxView{b.Name(), p.Sum(b.Name(), b.Continuous), p.Sum(b.Name(), b.Offer),
 			p.Sum(b.Name(), b.Ratio), p.Sum(b.Name(), b.Level)})
 	}
 	return v

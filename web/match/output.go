@@ -91,14 +91,14 @@ func showOutput(s *kit.Server, c *gin.Context) {
 	}
 	p.Here = "/jobs/" + p.Job.Slug + "/match/output"
 	f := &kit.Form{Gin: c, Query: c.Request.URL.Query()}
-	ask := asked(f, p.Rig())
+	ask := asked(f, o)
 	status := http.StatusOK
 	if len(f.Faults) > 0 {
 		status = http.StatusUnprocessableEntity
 		p.Refused, p.Typed, p.Problem = &kit.Refused{Form: "ask", Faults: f.Faults}, f.Query, f.Problem()
 	}
-	v := outputPage{Line: advise.LineOf(p.Report.Index, o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"),
-		adviceView: adviceOf(advise.Advise(p.Report.Index, o, held))}
+	v := outputPage{Line: advise.LineOf(o, ask), Name: o.Name(), Tag: at.Device, At: c.Query("at"),
+		adviceView: adviceOf(advise.Advise(p.Report.Index, survey.Of[match.Verdict](p.Report), o, held))}
 	v.fill(p, o, wire.StockOf(held))
 	v.Form = []kit.Field{p.Field("ask", "loss", "Wanted loss at most", kit.TypedOr(f, "loss", "0.5 dB"),
 		"of the leads to a box"), p.Field("ask", "celsius", "Copper at", kit.TypedOr(f, "celsius", "20"), "°C"),
@@ -109,8 +109,8 @@ func showOutput(s *kit.Server, c *gin.Context) {
 }
 
 // asked reads what a line is worked out for.
-func asked(f *kit.Form, r rig.Rig) advise.Asked {
-	ask := advise.UsualAsk(r)
+func asked(f *kit.Form, o match.Output) advise.Asked {
+	ask := advise.UsualAsk(o)
 	if l, known := kit.Given(f, "loss", unit.ParseDecibel).Get(); known {
 		if ask.Loss = l; l <= 0 || l > 6 {
 			f.Fault("loss", "A loss of %s cannot be wanted: give 0.1 dB to 6 dB.", l)

@@ -293,7 +293,7 @@ func (v *planView) fillForm(p *kit.Page, pl planning, f *kit.Form) {
 		if o.Live && len(o.Boxes) > 0 {
 			ref := kit.RefValue(o.At)
 			v.Keeps = append(v.Keeps, kit.Choice{Value: ref, Label: o.At.Device + " " + strings.TrimPrefix(o.At.Port, "out ") +
-				", " + strings.Join(load.Tags(o.Output.Boxes), ", "), Chosen: slices.Contains(f.Values("keep"), ref)})
+				", " + strings.Join(load.Tags(o.Hung()), ", "), Chosen: slices.Contains(f.Values("keep"), ref)})
 		}
 	}
 	for name, values := range wishesQuery(f) {

@@ -53,7 +53,7 @@ func drives(p *kit.Page, tag string) string {
 	var list []string
 	for _, o := range survey.Of[match.Verdict](p.Report).Outputs {
 		if o.At.Device == tag && len(o.Boxes) > 0 {
-			boxes := strings.Join(load.Tags(o.Output.Boxes), ", ")
+			boxes := strings.Join(load.Tags(o.Hung()), ", ")
 			list = append(list, strings.TrimPrefix(o.At.Port, "out ")+": "+boxes+" ("+o.Nominal.Text()+")")
 		}
 	}

@@ -60,9 +60,9 @@ func outputOf(p *kit.Page, l protect.Output) output {
 		PeakIn: p.Sum(name, l.PeakIn()),
 		Gain:   p.Sum(name, l.Gain), Clip: p.Sum(name, l.Clip),
 		Form: form, Channel: l.Channel}
-	v.Boxes = strings.Join(load.Tags(l.Boxes), ", ")
-	v.RMSField = p.Field(form, "rms", "V rms", l.Set.RMS.Typed(), "")
-	v.PeakField = p.Field(form, "peak", "V peak", l.Set.Peak.Typed(), "")
+	v.Boxes = strings.Join(load.Tags(l.Hung()), ", ")
+	v.RMSField = p.Field(form, "rms", "V rms", l.Limiter.RMS.Typed(), "")
+	v.PeakField = p.Field(form, "peak", "V peak", l.Limiter.Peak.Typed(), "")
 	v.Loose = p.Loose(form, "rms", "peak")
 	down := ""
 	if d := l.Device.KnobDown(l.Channel); d != 0 {
@@ -70,8 +70,8 @@ func outputOf(p *kit.Page, l protect.Output) output {
 	}
 	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "")
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
-	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Set.RMS), kit.ValueOf(l.Clip), 120, "V rms")
-	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Set.Peak), 0, 200, "V peak")
+	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip), 120, "V rms")
+	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Limiter.Peak), 0, 200, "V peak")
 	return v
 }
 

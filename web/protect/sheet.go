@@ -5,7 +5,9 @@ import (
 
 	"largo/core/load"
 	"largo/core/protect"
+	"largo/core/rig"
 	"largo/core/survey"
+	"largo/core/unit"
 	"largo/web/kit"
 )
 
@@ -18,12 +20,23 @@ type sheetLimit struct {
 func onSheet(p *kit.Page) any {
 	var limits []sheetLimit
 	for _, l := range survey.Of[protect.Verdict](p.Report).Outputs {
-		set := "not set"
-		if l.IsSet {
-			set = l.Set.RMS.String() + " rms, " + l.Set.Peak.String() + " peak"
+		set := "not recorded"
+		if l.Limited {
+			set = recorded(l.Limiter)
 		}
-		limits = append(limits, sheetLimit{l.At.String(), strings.Join(load.Tags(l.Boxes), ", "),
+		limits = append(limits, sheetLimit{l.At.String(), strings.Join(load.Tags(l.Hung()), ", "),
 			l.Long.Text(), l.Peak.Text(), l.LongIn().Text(), l.PeakIn().Text(), l.RatedOn(), set})
 	}
 	return limits
+}
+
+// recorded says what a limiter was set to; a half that nobody recorded is said.
+func recorded(l rig.Limiter) string {
+	half := func(v unit.Given[unit.Volt], of string) string {
+		if !v.Known() {
+			return of + " not recorded"
+		}
+		return v.String() + " " + of
+	}
+	return half(l.RMS, "rms") + ", " + half(l.Peak, "peak")
 }

@@ -78,7 +78,7 @@ func hookUpPlate(h wire.HookUp, m gear.Model) kit.Plate {
 		n := &p.Holes[i]
 		switch {
 		case n.X == 88+105:
-			n.Used, n.Idle = inputs == 0 || h.Inverts != wire.BySwitch, inputs == 1 && h.Inverts == wire.BySwitch
+			n.Used, n.Idle = inputs == 0 || h.Inverts != gear.BySwitch, inputs == 1 && h.Inverts == gear.BySwitch
 			inputs++
 		case n.X < 88+300:
 		case n.Sign == "−":
@@ -127,11 +127,11 @@ func addInputs(p *kit.Plate, h wire.HookUp) {
 	p.Leads = append(p.Leads, kit.PlateLead{Kind: "line", Label: "signal, straight",
 		Path: kit.Path("M", 4.0, first, "H", 88+92.0)})
 	switch h.Inverts {
-	case wire.BySwitch:
+	case gear.BySwitch:
 		return
-	case wire.Inside:
+	case gear.Inside:
 		p.Say(4, second-6, "start", "the same")
-	case wire.ByStage:
+	case gear.ByStage:
 		p.Say(4, second-6, "start", "inverted")
 	default:
 		p.Say(4, second-6, "start", "2, 3 turned")

@@ -308,7 +308,7 @@ func tags(f *kit.Form, name string) []string {
 func lineViews(p *kit.Page) []lineView {
 	boxes := map[rig.Ref]string{}
 	for _, o := range survey.Of[match.Verdict](p.Report).Outputs {
-		boxes[o.At] = strings.Join(load.Tags(o.Output.Boxes), ", ")
+		boxes[o.At] = strings.Join(load.Tags(o.Hung()), ", ")
 	}
 	var views []lineView
 	for _, t := range survey.Of[wire.Verdict](p.Report).Lines {

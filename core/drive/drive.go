@@ -1,0 +1,353 @@
+package drive
+
+import (
+	"fmt"
+	"math"
+	"slices"
+
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/reckon"
+	"largo/core/rig"
+	"largo/core/unit"
+)
+
+// Output is what one output really gives into what hangs on it.
+type Output struct {
+	*load.Output               // everybody's: who wants to change it takes a copy
+	Fed          Amp           // its amplifier on the mains it is on
+	Limit        reckon.Figure // least load of this mode, Ω
+	Under        bool          // the load is below it
+	Alone        reckon.Figure // W into the nominal load, its supply its own
+	Power        reckon.Figure // W into the nominal load, with all its amplifier's outputs driven
+	Gives        reckon.Figure // W for long: held by the limiter on record too
+	Held         Holder
+	Limiter      rig.Limiter   // on record
+	Limited      bool          // there is one
+	Inside       reckon.Figure // output impedance, Ω
+	Boxes        []Box
+
+	seen unit.Ohm // leads and all, 0 while the load is not known
+}
+
+// Holder is what holds an output back.
+type Holder string
+
+// The holders: of an output that nothing else holds, its ratings do.
+const (
+	Ratings  Holder = "its ratings"
+	Mains    Holder = "the mains it is on"
+	Sharing  Holder = "the supply that its channels share"
+	Limiting Holder = "the limiter on record"
+)
+
+// Box is what arrives at one box of an output.
+type Box struct {
+	load.Box
+	out    *Output
+	number int     // in its output
+	share  float64 // of the open volts that arrives there, leads and all; 0 while not known
+	damped float64 // the same behind the output impedance
+}
+
+// Outputs works out all outputs of a rig, which are those of outs.
+func Outputs(x *rig.Index, outs []load.Output) []Output {
+	all := make([]Output, len(outs))
+	for i := range outs {
+		all[i].begin(x, &outs[i])
+	}
+	for i := 0; i < len(all); {
+		j := i + 1
+		for j < len(all) && all[j].At.Device == all[i].At.Device {
+			j++
+		}
+		share(all[i:j])
+		i = j
+	}
+	for i := range all {
+		all[i].hold()
+		all[i].carry()
+	}
+	return all
+}
+
+// begin works an output out as if its amplifier had no other.
+func (o *Output) begin(x *rig.Index, of *load.Output) {
+	o.Output = of
+	_, m := x.Device(of.At.Device)
+	o.Fed = Amp{m, AtInlet(x, of.Device)}
+	o.Limit = of.Amp.LeastLoad(of.Mode)
+	o.Limiter, o.Limited = of.Device.Limiter(of.At.Port)
+	o.Inside = inside(of)
+	o.Alone = o.alone()
+	o.Power = o.Alone
+}
+
+func (o *Output) alone() reckon.Figure {
+	lacks := func(why string) reckon.Figure { return reckon.Unknown("power", "P", "amplifier power", why) }
+	switch {
+	case len(o.Output.Boxes) == 0:
+		return lacks("nothing hangs on this output")
+	case !o.Nominal.Known():
+		return lacks(o.Nominal.Lacks)
+	case o.Dead != "":
+		return lacks("the bridge gives nothing: " + o.Dead)
+	}
+	o.Under = o.Limit.Known() && gear.Below(o.Nominal.Value, o.Limit.Value)
+	power := o.Fed.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value))
+	if o.Under && power.Known() {
+		return lacks("the load is below the least that the maker allows")
+	}
+	return power
+}
+
+// rmsWatts is what the limiter on record lets through for long into the load.
+func (o *Output) rmsWatts() unit.Given[unit.Watt] {
+	v, set := o.Limiter.RMS.Get()
+	if !set || !o.Nominal.Known() {
+		return unit.Given[unit.Watt]{}
+	}
+	return unit.Of(v.Into(unit.Ohm(o.Nominal.Value)))
+}
+
+// Demand is what the output asks of a supply that several share.
+func (o *Output) Demand() Demand {
+	return Demand{unit.Watt(o.Alone.Value), o.rmsWatts()}
+}
+
+// share lets the outputs of one amplifier share its supply. One whose power is
+// not known takes nothing here: it has a finding of its own.
+func share(outs []Output) {
+	if !outs[0].Fed.Model.Amplifier.Together.Known() {
+		return
+	}
+	demands, alone := make([]Demand, len(outs)), make([]reckon.Figure, len(outs))
+	for i := range outs {
+		if o := &outs[i]; o.Live && o.Alone.Known() {
+			demands[i] = o.Demand()
+		}
+		alone[i] = outs[i].Alone
+	}
+	for i, power := range Share(outs[0].Fed, demands, alone) {
+		if outs[i].Live {
+			outs[i].Power = power
+		}
+	}
+}
+
+// Share is what outputs give of their own power while all demands are made of
+// the supply of an amplifier at once.
+func Share(a Amp, demands []Demand, alone []reckon.Figure) []reckon.Figure {
+	most := a.Together()
+	if !most.Known() {
+		return alone
+	}
+	part := Shared(demands, unit.Watt(most.Value))
+	if part == 1 {
+		return alone
+	}
+	powers := make([]reckon.Figure, len(alone))
+	for i, p := range alone {
+		if powers[i] = p; !p.Known() {
+			continue
+		}
+		powers[i] = reckon.Of(p.Key, p.Symbol, p.Name, unit.Watt(p.Value*part), "{Palone} × {s}",
+			p.As("Palone"), reckon.Count("s", "part that the shared supply leaves each", part)).
+			Noting(p.Note).
+			Noting(fmt.Sprintf("Its channels share a supply of %s; all driven at once they get no more.", most.Text())).
+			Because("the rails sag for all channels alike")
+	}
+	return powers
+}
+
+// hold applies the limiter on record, and names what holds the output.
+func (o *Output) hold() {
+	const key, symbol, name = "gives", "Pg", "what it gives for long"
+	o.Held = Ratings
+	switch {
+	case !o.Power.Known():
+		o.Gives = reckon.Unknown(key, symbol, name, o.Power.Lacks)
+		return
+	case o.Power.Value != o.Alone.Value:
+		o.Held = Sharing
+	case o.Alone.Value < o.ratedWatts():
+		o.Held = Mains
+	}
+	limit, set := o.rmsWatts().Get()
+	if !set || float64(limit) >= o.Power.Value {
+		o.Gives = o.Power.Called(key, symbol, name)
+		return
+	}
+	o.Held = Limiting
+	o.Gives = reckon.Of(key, symbol, name, limit, "{Vrms}² / {Zload}",
+		reckon.In("Vrms", "limiter on record", o.Limiter.RMS.Or(0), "rig"), o.Nominal.As("Zload")).Because("P = U²/Z")
+}
+
+// ratedWatts is what the table says at the supply it was made at.
+func (o *Output) ratedWatts() float64 {
+	return o.Amp.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value)).Value * (1 - 1e-9)
+}
+
+// carry works out what arrives at the boxes.
+func (o *Output) carry() {
+	o.Boxes = make([]Box, len(o.Output.Boxes))
+	for i, b := range o.Output.Boxes {
+		o.Boxes[i] = Box{Box: b, out: o, number: i}
+	}
+	if !o.Nominal.Known() || len(o.Boxes) == 0 {
+		return
+	}
+	leads := o.LeadsAt(referenceDegree)
+	a := o.Nominally(0, leads)
+	o.seen = a.Seen
+	part := 1.0
+	if o.Inside.Known() {
+		part = float64(a.Seen) / (float64(a.Seen) + o.Inside.Value)
+	}
+	for i, k := range a.Share {
+		o.Boxes[i].share, o.Boxes[i].damped = k, k*part
+	}
+}
+
+// referenceDegree is the temperature of the leads' copper where none is asked
+// for, °C: that of every table of conductors.
+const referenceDegree = 20
+
+func inside(o *load.Output) reckon.Figure {
+	const key, symbol, name = "inside", "Zo", "output impedance"
+	z, known := o.Amp.OutputImpedance(o.Mode)
+	switch {
+	case !known:
+		return reckon.Unknown(key, symbol, name,
+			"the sheet gives neither output impedance nor a damping factor with its load")
+	case o.Mode == gear.Bridged:
+		return reckon.Of(key, symbol, name, z, "").Noting("Twice that of one channel, in bridge.")
+	}
+	return reckon.Of(key, symbol, name, z, "")
+}
+
+// Burst is the burst power in W that the output gives into its load, held by the
+// peak limiter on record: how loud a drum may be, and nothing of what it holds.
+func (o *Output) Burst() reckon.Figure {
+	const key, symbol, name = "burst", "Pburst", "burst power"
+	if !o.Power.Known() {
+		return reckon.Unknown(key, symbol, name, o.Power.Lacks)
+	}
+	burst := o.Fed.BurstInto(o.Mode, unit.Ohm(o.Nominal.Value))
+	if peak, set := o.peakWatts().Get(); set && burst.Known() && float64(peak) < burst.Value {
+		return o.heldPeak(key, symbol, name, peak)
+	}
+	return burst
+}
+
+// peakWatts is the power of a sine whose peaks the limiter on record just lets
+// through, into the load.
+func (o *Output) peakWatts() unit.Given[unit.Watt] {
+	v, set := o.Limiter.Peak.Get()
+	if !set || !o.Nominal.Known() {
+		return unit.Given[unit.Watt]{}
+	}
+	return unit.Of((v / math.Sqrt2).Into(unit.Ohm(o.Nominal.Value)))
+}
+
+func (o *Output) heldPeak(key, symbol, name string, w unit.Watt) reckon.Figure {
+	return reckon.Of(key, symbol, name, w, "({Vpk} / √2)² / {Zload}",
+		reckon.In("Vpk", "peak limiter on record", o.Limiter.Peak.Or(0), "rig"), o.Nominal.As("Zload")).
+		Because("P = U²/Z of a sine with that peak")
+}
+
+// Top is the power in W of a full sine with the highest peaks that the output
+// lets through: what level is reckoned from, for programme lives on its peaks.
+func (o *Output) Top() reckon.Figure {
+	const key, symbol, name = "top", "Ptop", "power of its highest peaks, as a sine"
+	if !o.Power.Known() {
+		return reckon.Unknown(key, symbol, name, o.Power.Lacks)
+	}
+	if peak, set := o.peakWatts().Get(); set && float64(peak) < o.Power.Value {
+		return o.heldPeak(key, symbol, name, peak)
+	}
+	// A limiter of rms alone lets the peaks of a rating through, 6 dB of crest:
+	// those of a sine of twice its power.
+	if rms, set := o.rmsWatts().Get(); set && !o.Limiter.Peak.Known() && float64(2*rms) < o.Power.Value {
+		return reckon.Of(key, symbol, name, 2*rms, "2 × {Vrms}² / {Zload}",
+			reckon.In("Vrms", "limiter on record", o.Limiter.RMS.Or(0), "rig"), o.Nominal.As("Zload")).
+			Noting("No peak limiter is on record; peaks of 6 dB crest over the rms limit are taken.").
+			Because("P = U²/Z")
+	}
+	return o.Power.Called(key, symbol, name)
+}
+
+// Seen is the load with the resistance of all leads, every box at its nominal
+// impedance, Ω.
+func (o *Output) Seen() reckon.Figure {
+	const key, symbol, name = "seen", "Zseen", "load with its leads"
+	if o.seen == 0 {
+		return reckon.Unknown(key, symbol, name, o.Nominal.Lacks)
+	}
+	return reckon.Of(key, symbol, name, o.seen, "").Because("network of boxes and leads")
+}
+
+// Volts is the rms voltage at the output's terminals while it gives what it
+// gives for long.
+func (o *Output) Volts() reckon.Figure {
+	const key, symbol, name = "volts", "U", "volts at its terminals"
+	if !o.Gives.Known() {
+		return reckon.Unknown(key, symbol, name, o.Gives.Lacks)
+	}
+	return reckon.Of(key, symbol, name, unit.Watt(o.Gives.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({Pg} × {Zload})",
+		o.Gives.As("Pg"), o.Nominal.As("Zload")).Because("P = U²/Z")
+}
+
+// Clip is the rms voltage of the largest sine that the output gives into its
+// load, the other channels at rest.
+func (o *Output) Clip() reckon.Figure {
+	const key, symbol, name = "clip", "Vclip", "clip point of the amplifier"
+	switch {
+	case !o.Nominal.Known():
+		return reckon.Unknown(key, symbol, name, o.Nominal.Lacks)
+	case o.Under: // it would still clip somewhere, and nobody rates where
+		return reckon.Unknown(key, symbol, name, o.Alone.Lacks)
+	case !o.Alone.Known():
+		return reckon.Unknown(key, symbol, name, o.Alone.Lacks)
+	}
+	return reckon.Of(key, symbol, name, unit.Watt(o.Alone.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})",
+		o.Alone.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
+}
+
+// Gain is in dB from the amplifier's input to this output, as bridged and as its
+// level control stands.
+func (o *Output) Gain() reckon.Figure {
+	g := o.Amp.VoltageGain()
+	if !g.Known() {
+		return g
+	}
+	down := o.Device.KnobDown(o.Channel)
+	v := unit.Decibel(g.Value) - down
+	formula, terms := "{G}", []reckon.Term{g.As("G")}
+	if o.Mode == gear.Bridged {
+		v += bridgeGain
+		formula, terms = formula+" + {b}", append(terms, reckon.In("b", "twice the voltage in bridge", bridgeGain, "20 lg 2"))
+	}
+	if down != 0 {
+		formula, terms = formula+" − {k}", append(terms, reckon.In("k", "level control turned down", down, "rig"))
+	}
+	note := "Level control fully up."
+	if down != 0 {
+		note = "With the level control as noted."
+	}
+	if len(terms) == 1 {
+		return g.Called("gain", "G", "gain from input to output").Noting(note)
+	}
+	return reckon.Of("gain", "G", "gain from input to output", v, formula, terms...).Noting(note).Because(g.Source)
+}
+
+// bridgeGain is what a bridge adds: twice the voltage.
+const bridgeGain unit.Decibel = 6.0206
+
+// Find is the output at a port, nil where there is none.
+func Find(outs []Output, at rig.Ref) *Output {
+	if i := slices.IndexFunc(outs, func(o Output) bool { return o.At == at }); i >= 0 {
+		return &outs[i]
+	}
+	return nil
+}
