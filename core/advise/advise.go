@@ -110,7 +110,7 @@ func loadOf(o match.Output) hung {
 	for i := range o.Boxes {
 		b := &o.Boxes[i]
 		h.boxes = append(h.boxes, hungBox{b.Name(), b.Share * b.Share * o.Nominal.Value / b.Speaker.NominalZ().Value,
-			b.Continuous})
+			b.Continuous()})
 	}
 	return h
 }

@@ -51,7 +51,7 @@ func TestALineByHand(t *testing.T) {
 	for what, c := range map[string][2]float64{
 		"resistance": {b.Path.Value, 0.41379}, "loss": {b.Loss.Value, 0.43810}, "damping": {b.Damping.Value, 18.4420},
 		"conductor for 0.5 dB": {b.Need.Value, 2.1823}, "power at the box": {b.Power.Value, 350 / math.Pow(1+0.41379/8, 2)},
-		"inside": {l.Output.Inside.Value, 0.02}, "ripple of a resistance": {b.Ripple.Value, 0},
+		"inside": {l.Output.Inside().Value, 0.02}, "ripple of a resistance": {b.Ripple.Value, 0},
 		"wall": {l.Wall.Value, (230*16*0.7 - 0.05*1400) * 0.6},
 	} {
 		if math.Abs(c[0]-c[1]) > 2e-4*math.Max(1, c[1]) {

@@ -32,8 +32,8 @@ func (b *Box) Offer() reckon.Figure {
 // lacksPath is the piece on the way whose length or conductor is not known, as a
 // sentence; "" where all are.
 func (b *Box) lacksPath() string {
-	for _, i := range b.out.On(b.number) {
-		if lead := b.out.Boxes[i].Lead; !lead.Known() {
+	for i := b.number; i >= 0; i = b.out.Boxes[i].Lead.Before {
+		if !b.out.Boxes[i].Lead.Known() {
 			return "the length or the conductor of the lead to " + b.out.Boxes[i].Name() + " is not on record"
 		}
 	}
@@ -48,7 +48,7 @@ func (b *Box) Path(celsius float64) reckon.Figure {
 		return reckon.Unknown(key, symbol, name, lacks)
 	}
 	var r unit.Ohm
-	for _, i := range b.out.On(b.number) {
+	for i := b.number; i >= 0; i = b.out.Boxes[i].Lead.Before {
 		r += b.out.Boxes[i].Lead.Ohms(celsius)
 	}
 	return reckon.Of(key, symbol, name, r, "Σ 2 ρ l / A").
@@ -59,7 +59,7 @@ func (b *Box) Path(celsius float64) reckon.Figure {
 // Length is of all pieces of lead to the box, unknown while one is.
 func (b *Box) Length() unit.Given[unit.Metre] {
 	var whole unit.Metre
-	for _, i := range b.out.On(b.number) {
+	for i := b.number; i >= 0; i = b.out.Boxes[i].Lead.Before {
 		m, known := b.out.Boxes[i].Lead.Length.Get()
 		if !known {
 			return unit.Given[unit.Metre]{}
@@ -109,7 +109,7 @@ func (b *Box) LossAt(celsius float64) reckon.Figure {
 
 // Power is what reaches the box for long, W: after leads and limiter.
 func (b *Box) Power() reckon.Figure {
-	return b.carried(b.out.Gives, "boxPower", "Pbox", "power that reaches the box")
+	return b.carried(b.out.Gives(), "boxPower", "Pbox", "power that reaches the box")
 }
 
 // Top is the power at the box of a sine with the highest peaks that reach it, W.
@@ -152,8 +152,8 @@ func (b *Box) Volts() reckon.Figure {
 func (b *Box) Damping() reckon.Figure {
 	const key, symbol, name = "boxDamping", "D", "damping at the box"
 	lacks := b.lacksPath()
-	if !b.out.Inside.Known() {
-		lacks = b.out.Inside.Lacks
+	if inside := b.out.Inside(); !inside.Known() {
+		lacks = inside.Lacks
 	}
 	if b.share == 0 {
 		lacks = b.out.Nominal.Lacks

@@ -18,16 +18,14 @@ type Output struct {
 	Fed          Amp           // its amplifier on the mains it is on
 	Limit        reckon.Figure // least load of this mode, Ω
 	Under        bool          // the load is below it
-	Alone        reckon.Figure // W into the nominal load, its supply its own
 	Power        reckon.Figure // W into the nominal load, with all its amplifier's outputs driven
-	Gives        reckon.Figure // W for long: held by the limiter on record too
 	Held         Holder
-	Limiter      rig.Limiter   // on record
-	Limited      bool          // there is one
-	Inside       reckon.Figure // output impedance, Ω
+	Limiter      rig.Limiter // on record
+	Limited      bool        // there is one
 	Boxes        []Box
 
-	seen unit.Ohm // leads and all, 0 while the load is not known
+	seen  unit.Ohm  // leads and all, 0 while the load is not known
+	alone unit.Watt // into the nominal load, its supply its own; 0 while not known
 }
 
 // Holder is what holds an output back.
@@ -78,12 +76,14 @@ func (o *Output) begin(x *rig.Index, of *load.Output) {
 	o.Fed = Amp{m, AtInlet(x, of.Device)}
 	o.Limit = of.Amp.LeastLoad(of.Mode)
 	o.Limiter, o.Limited = of.Device.Limiter(of.At.Port)
-	o.Inside = inside(of)
-	o.Alone = o.alone()
-	o.Power = o.Alone
+	o.Power = o.Alone()
+	if o.Power.Known() {
+		o.alone = unit.Watt(o.Power.Value)
+	}
 }
 
-func (o *Output) alone() reckon.Figure {
+// Alone is the power in W into the nominal load, its supply its own.
+func (o *Output) Alone() reckon.Figure {
 	lacks := func(why string) reckon.Figure { return reckon.Unknown("power", "P", "amplifier power", why) }
 	switch {
 	case len(o.Output.Boxes) == 0:
@@ -112,7 +112,7 @@ func (o *Output) rmsWatts() unit.Given[unit.Watt] {
 
 // Demand is what the output asks of a supply that several share.
 func (o *Output) Demand() Demand {
-	return Demand{unit.Watt(o.Alone.Value), o.rmsWatts()}
+	return Demand{o.alone, o.rmsWatts()}
 }
 
 // share lets the outputs of one amplifier share its supply. One whose power is
@@ -123,10 +123,10 @@ func share(outs []Output) {
 	}
 	demands, alone := make([]Demand, len(outs)), make([]reckon.Figure, len(outs))
 	for i := range outs {
-		if o := &outs[i]; o.Live && o.Alone.Known() {
+		if o := &outs[i]; o.Live {
 			demands[i] = o.Demand()
 		}
-		alone[i] = outs[i].Alone
+		alone[i] = outs[i].Power
 	}
 	for i, power := range Share(outs[0].Fed, demands, alone) {
 		if outs[i].Live {
@@ -160,26 +160,33 @@ func Share(a Amp, demands []Demand, alone []reckon.Figure) []reckon.Figure {
 	return powers
 }
 
-// hold applies the limiter on record, and names what holds the output.
+// hold names what holds the output.
 func (o *Output) hold() {
-	const key, symbol, name = "gives", "Pg", "what it gives for long"
 	o.Held = Ratings
-	switch {
-	case !o.Power.Known():
-		o.Gives = reckon.Unknown(key, symbol, name, o.Power.Lacks)
+	if !o.Power.Known() {
 		return
-	case o.Power.Value != o.Alone.Value:
+	}
+	switch limit, set := o.rmsWatts().Get(); {
+	case set && float64(limit) < o.Power.Value:
+		o.Held = Limiting
+	case o.Power.Value != float64(o.alone):
 		o.Held = Sharing
-	case o.Alone.Value < o.ratedWatts():
+	case o.Fed.Supply.Known() && float64(o.alone) < o.ratedWatts():
 		o.Held = Mains
 	}
-	limit, set := o.rmsWatts().Get()
-	if !set || float64(limit) >= o.Power.Value {
-		o.Gives = o.Power.Called(key, symbol, name)
-		return
+}
+
+// Gives is the power in W that the output gives for long: held by the limiter on
+// record too.
+func (o *Output) Gives() reckon.Figure {
+	const key, symbol, name = "gives", "Pg", "what it gives for long"
+	if !o.Power.Known() {
+		return reckon.Unknown(key, symbol, name, o.Power.Lacks)
 	}
-	o.Held = Limiting
-	o.Gives = reckon.Of(key, symbol, name, limit, "{Vrms}² / {Zload}",
+	if o.Held != Limiting {
+		return o.Power.Called(key, symbol, name)
+	}
+	return reckon.Of(key, symbol, name, o.rmsWatts().Or(0), "{Vrms}² / {Zload}",
 		reckon.In("Vrms", "limiter on record", o.Limiter.RMS.Or(0), "rig"), o.Nominal.As("Zload")).Because("P = U²/Z")
 }
 
@@ -201,8 +208,8 @@ func (o *Output) carry() {
 	a := o.Nominally(0, leads)
 	o.seen = a.Seen
 	part := 1.0
-	if o.Inside.Known() {
-		part = float64(a.Seen) / (float64(a.Seen) + o.Inside.Value)
+	if z, known := o.Amp.OutputImpedance(o.Mode); known {
+		part = float64(a.Seen / (a.Seen + z))
 	}
 	for i, k := range a.Share {
 		o.Boxes[i].share, o.Boxes[i].damped = k, k*part
@@ -213,7 +220,8 @@ func (o *Output) carry() {
 // for, °C: that of every table of conductors.
 const referenceDegree = 20
 
-func inside(o *load.Output) reckon.Figure {
+// Inside is the resistance that the output has inside, Ω.
+func (o *Output) Inside() reckon.Figure {
 	const key, symbol, name = "inside", "Zo", "output impedance"
 	z, known := o.Amp.OutputImpedance(o.Mode)
 	switch {
@@ -291,27 +299,30 @@ func (o *Output) Seen() reckon.Figure {
 // gives for long.
 func (o *Output) Volts() reckon.Figure {
 	const key, symbol, name = "volts", "U", "volts at its terminals"
-	if !o.Gives.Known() {
-		return reckon.Unknown(key, symbol, name, o.Gives.Lacks)
+	gives := o.Gives()
+	if !gives.Known() {
+		return reckon.Unknown(key, symbol, name, gives.Lacks)
 	}
-	return reckon.Of(key, symbol, name, unit.Watt(o.Gives.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({Pg} × {Zload})",
-		o.Gives.As("Pg"), o.Nominal.As("Zload")).Because("P = U²/Z")
+	return reckon.Of(key, symbol, name, unit.Watt(gives.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({Pg} × {Zload})",
+		gives.As("Pg"), o.Nominal.As("Zload")).Because("P = U²/Z")
 }
 
 // Clip is the rms voltage of the largest sine that the output gives into its
 // load, the other channels at rest.
 func (o *Output) Clip() reckon.Figure {
 	const key, symbol, name = "clip", "Vclip", "clip point of the amplifier"
-	switch {
-	case !o.Nominal.Known():
+	if !o.Nominal.Known() {
 		return reckon.Unknown(key, symbol, name, o.Nominal.Lacks)
-	case o.Under: // it would still clip somewhere, and nobody rates where
-		return reckon.Unknown(key, symbol, name, o.Alone.Lacks)
-	case !o.Alone.Known():
-		return reckon.Unknown(key, symbol, name, o.Alone.Lacks)
 	}
-	return reckon.Of(key, symbol, name, unit.Watt(o.Alone.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})",
-		o.Alone.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
+	alone := o.Power
+	if alone.Known() && alone.Value != float64(o.alone) {
+		alone = o.Alone()
+	}
+	if !alone.Known() {
+		return reckon.Unknown(key, symbol, name, alone.Lacks)
+	}
+	return reckon.Of(key, symbol, name, unit.Watt(alone.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})",
+		alone.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
 }
 
 // Gain is in dB from the amplifier's input to this output, as bridged and as its

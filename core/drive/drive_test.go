@@ -155,7 +155,7 @@ func TestASharedSupply(t *testing.T) {
 	}
 	for i, want := range []float64{500, 500, 78.125, 78.125} {
 		o := output(t, r, "A1/out "+gear.ChannelName(i))
-		rigtest.Near(t, o.At.String(), o.Gives.Value, want, 1e-6)
+		rigtest.Near(t, o.At.String(), o.Gives().Value, want, 1e-6)
 		rigtest.Near(t, o.At.String()+" at its box", o.Boxes[0].Power().Value, want, 1e-6)
 	}
 	if o := output(t, r, "A1/out C"); o.Held != drive.Limiting {
@@ -204,7 +204,7 @@ func TestMainsAtAnInlet(t *testing.T) {
 	x := rig.NewIndex(r.Rig)
 	d, _ := x.Device("A1")
 	rigtest.Near(t, "behind the transformer", drive.AtInlet(x, d).Value, 110, 1e-9)
-	if o := output(t, r, "A1/out A"); o.Power.Known() || o.Gives.Known() || o.Boxes[0].Power().Known() {
+	if o := output(t, r, "A1/out A"); o.Power.Known() || o.Gives().Known() || o.Boxes[0].Power().Known() {
 		t.Errorf("an amplifier of 230 V on 110 V gives %s", o.Power.Text())
 	}
 }
@@ -233,7 +233,7 @@ func TestWhatLimitersLetThrough(t *testing.T) {
 		r.Do(rig.SetLimiter{Tag: "A1", Set: l})
 		o := output(t, r, "A1/out A")
 		what := fmt.Sprintf("%v rms, %v peak: ", c.rms, c.peak)
-		rigtest.Near(t, what+"for long", o.Gives.Value, c.gives, 1e-6)
+		rigtest.Near(t, what+"for long", o.Gives().Value, c.gives, 1e-6)
 		rigtest.Near(t, what+"volts", o.Volts().Value, math.Sqrt(c.gives*8), 1e-6)
 		rigtest.Near(t, what+"peaks", o.Top().Value, c.top, 1e-6)
 		rigtest.Near(t, what+"burst", o.Burst().Value, c.burst, 1e-6)

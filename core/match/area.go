@@ -19,7 +19,6 @@ type Area struct {
 	Subs    reckon.Figure // its subwoofers at full power, dB SPL
 	Average reckon.Figure // of ordinary programme
 	Spare   reckon.Figure // average over the wanted level
-	Boxes   []string      // for it, that are fed
 	Silent  []string      // for it, that nothing feeds, or that are driven by nothing
 	Unknown []string      // for it, whose level is not known
 }
@@ -78,7 +77,7 @@ type heard struct {
 	tag, place, programme string
 	aim                   rig.Aim
 	sub                   bool
-	level                 reckon.Figure
+	level                 *reckon.Figure
 	box                   *Box // of a passive one
 }
 
@@ -98,9 +97,13 @@ func (v *Verdict) Heard() []*Box {
 // carries a band of its own, and the processor turns the stronger down to it
 // (common practice, no source).
 func (v *Verdict) playing() []heard {
-	var all []heard
-	at := map[string]int{}
-	for _, o := range v.Outputs {
+	n := len(v.Active)
+	for i := range v.Outputs {
+		n += len(v.Outputs[i].Boxes)
+	}
+	all, at := make([]heard, 0, n), make(map[string]int, n)
+	for i := range v.Outputs {
+		o := &v.Outputs[i]
 		if !o.Live || o.Arrives == "" || o.Dead != "" {
 			continue
 		}
@@ -110,15 +113,15 @@ func (v *Verdict) playing() []heard {
 			switch {
 			case !known:
 				at[b.Tag] = len(all)
-				all = append(all, heard{b.Tag, b.Device.Place, o.Arrives, b.Device.Aim(), b.Speaker.Sub, b.Level, b})
+				all = append(all, heard{b.Tag, b.Device.Place, o.Arrives, b.Device.Aim(), b.Speaker.Sub, &b.Level, b})
 			case all[k].level.Known() && (!b.Level.Known() || b.Level.Value < all[k].level.Value):
-				all[k].level, all[k].box = b.Level, b
+				all[k].level, all[k].box = &b.Level, b
 			}
 		}
 	}
-	for _, a := range v.Active {
-		if a.Arrives != "" {
-			all = append(all, heard{a.Tag, a.Device.Place, a.Arrives, a.Device.Aim(), a.Box.Sub, a.Level, nil})
+	for i := range v.Active {
+		if a := &v.Active[i]; a.Arrives != "" {
+			all = append(all, heard{a.Tag, a.Device.Place, a.Arrives, a.Device.Aim(), a.Box.Sub, &a.Level, nil})
 		}
 	}
 	return all
@@ -127,33 +130,29 @@ func (v *Verdict) playing() []heard {
 // hear gathers what reaches each area.
 func (v *Verdict) hear(x *rig.Index) {
 	playing := v.playing()
-	plays := map[string]bool{}
+	plays := make(map[string]bool, len(playing))
 	var areas []rig.Aim
-	for _, h := range playing {
-		plays[h.tag] = true
-	}
-	byAim := map[rig.Aim][]heard{}
-	silent := map[rig.Aim][]string{}
 	note := func(aim rig.Aim) {
 		if !slices.Contains(areas, aim) {
 			areas = append(areas, aim)
 		}
 	}
-	for _, h := range playing {
-		note(h.aim)
-		byAim[h.aim] = append(byAim[h.aim], h)
+	for i := range playing {
+		plays[playing[i].tag] = true
+		note(playing[i].aim)
 	}
+	var silent []*rig.Device
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
 		if m.Loudspeaker != nil && !plays[d.Tag] {
 			note(d.Aim())
-			silent[d.Aim()] = append(silent[d.Aim()], d.Tag)
+			silent = append(silent, d)
 		}
 	}
 	slices.SortStableFunc(areas, func(a, b rig.Aim) int { return rank(a) - rank(b) })
 	v.Areas, v.Poorest = make([]Area, 0, len(areas)), -1
 	for _, aim := range areas {
-		v.Areas = append(v.Areas, area(x.Rig.Brief, aim, byAim[aim], silent[aim]))
+		v.Areas = append(v.Areas, area(x.Rig.Brief, aim, playing, silent))
 		if aim == rig.OnStage {
 			continue
 		}
@@ -184,20 +183,26 @@ func poorer(a, b Area) bool {
 	return a.Average.Value < b.Average.Value
 }
 
-func area(b rig.Brief, aim rig.Aim, boxes []heard, silent []string) Area {
-	a := Area{Name: aim, Silent: silent}
-	var tops, subs, counted sum
-	for _, h := range boxes {
-		a.Boxes = append(a.Boxes, h.tag)
-		if !h.level.Known() && (!h.sub || b.Weighting == rig.WeightC) {
+func area(b rig.Brief, aim rig.Aim, playing []heard, silent []*rig.Device) Area {
+	a := Area{Name: aim}
+	for _, d := range silent {
+		if d.Aim() == aim {
+			a.Silent = append(a.Silent, d.Tag)
+		}
+	}
+	var subs, counted sum
+	for _, h := range playing {
+		if h.aim != aim {
+			continue
+		}
+		counts := !h.sub || b.Weighting == rig.WeightC
+		if counts && !h.level.Known() {
 			a.Unknown = append(a.Unknown, h.tag)
 		}
 		if h.sub {
 			subs.add(h)
-		} else {
-			tops.add(h)
 		}
-		if !h.sub || b.Weighting == rig.WeightC {
+		if counts {
 			counted.add(h)
 		}
 	}
@@ -221,7 +226,8 @@ func (a Area) whom() string {
 // others as powers. Full-range boxes side by side overlap in part of their band
 // alone, so nothing more is promised of them.
 type sum struct {
-	together       []cluster
+	together       []cluster // of subwoofers
+	apart          float64   // energy of all else
 	boxes, unknown int
 }
 
@@ -238,30 +244,28 @@ func (s *sum) add(h heard) {
 		s.unknown++
 		return
 	}
+	if !h.sub {
+		s.apart += math.Pow(10, h.level.Value/10)
+		return
+	}
 	pressure := math.Pow(10, h.level.Value/20)
-	if h.sub {
-		for i := range s.together {
-			if c := &s.together[i]; c.programme == h.programme && c.place == h.place {
-				c.pressure, c.n = c.pressure+pressure, c.n+1
-				return
-			}
+	for i := range s.together {
+		if c := &s.together[i]; c.programme == h.programme && c.place == h.place {
+			c.pressure, c.n = c.pressure+pressure, c.n+1
+			return
 		}
 	}
-	c := cluster{h.programme, h.place, pressure, 1}
-	if !h.sub {
-		c.programme = "\x00" // no sub joins it
-	}
-	s.together = append(s.together, c)
+	s.together = append(s.together, cluster{h.programme, h.place, pressure, 1})
 }
 
 func (s *sum) figure(key, symbol, name, lacks string) reckon.Figure {
 	switch {
 	case s.boxes == 0:
 		return reckon.Unknown(key, symbol, name, lacks)
-	case len(s.together) == 0:
+	case s.unknown == s.boxes:
 		return reckon.Unknown(key, symbol, name, "the level of no box is known")
 	}
-	energy, inStep := 0.0, 0
+	energy, inStep := s.apart, 0
 	for _, c := range s.together {
 		energy += c.pressure * c.pressure
 		if c.n > 1 {
@@ -272,7 +276,7 @@ func (s *sum) figure(key, symbol, name, lacks string) reckon.Figure {
 	f := reckon.Of(key, symbol, name, unit.Decibel(10*math.Log10(energy)), "10 lg Σ 10^(Li/10) over {n}",
 		reckon.Count("n", "boxes", n)).Because("powers of boxes that stand apart")
 	switch {
-	case inStep > 0 && len(s.together) == 1:
+	case inStep > 0 && len(s.together) == 1 && s.apart == 0:
 		f.Formula = "20 lg Σ 10^(Li/20) over {n}"
 		f = f.Noting("They add in step while they stand close together; spread out they add as powers, up to half of that.").
 			Because("pressures in step")

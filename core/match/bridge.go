@@ -191,6 +191,7 @@ func bridgedLoad(sides []side) reckon.Figure {
 type Tried struct {
 	drive.Amp
 	others []drive.Demand
+	held   unit.Given[unit.Volt] // by the limiter on record of the output itself, where its mode stays
 }
 
 // Alone is a model of which nothing else is driven.
@@ -201,9 +202,15 @@ func Alone(m *gear.Model, supply reckon.Figure) Tried {
 // Beside is what a mode of an output, or of its pair, is tried on.
 func Beside(all []Output, of Output, mode gear.Mode) Tried {
 	t := Tried{Amp: of.Fed}
+	if mode == of.Mode {
+		t.held = of.Limiter.RMS
+	}
+	if !of.Amp.Together.Known() {
+		return t // its channels ask nothing of each other
+	}
 	for _, o := range all {
 		own := o.At == of.At || o.Pair >= 0 && o.Pair == of.Pair && (mode == gear.Bridged || of.Mode == gear.Bridged)
-		if o.At.Device == of.At.Device && !own && o.Live && o.Alone.Known() {
+		if o.At.Device == of.At.Device && !own && o.Live {
 			t.others = append(t.others, o.Demand())
 		}
 	}
@@ -213,7 +220,7 @@ func Beside(all []Output, of Output, mode gear.Mode) Tried {
 // Twice is the same with one output more.
 func (t Tried) Twice(mode gear.Mode, z unit.Ohm) Tried {
 	if p := t.alone(mode, z); p.Known() {
-		t.others = append(slices.Clip(t.others), drive.Demand{Power: unit.Watt(p.Value)})
+		t.others = append(slices.Clip(t.others), t.demand(p, z))
 	}
 	return t
 }
@@ -231,10 +238,18 @@ func (t Tried) gives(mode gear.Mode, loads []reckon.Figure) []reckon.Figure {
 		if !z.Known() {
 			powers[i] = reckon.Unknown("power", "P", "amplifier power", z.Lacks)
 		} else if powers[i] = t.alone(mode, unit.Ohm(z.Value)); powers[i].Known() {
-			demands = append(demands, drive.Demand{Power: unit.Watt(powers[i].Value)})
+			demands = append(demands, t.demand(powers[i], unit.Ohm(z.Value)))
 		}
 	}
 	return drive.Share(t.Amp, demands, powers)
+}
+
+func (t Tried) demand(power reckon.Figure, z unit.Ohm) drive.Demand {
+	d := drive.Demand{Power: unit.Watt(power.Value)}
+	if v, held := t.held.Get(); held {
+		d.Most = unit.Of(v.Into(z))
+	}
+	return d
 }
 
 func (t Tried) alone(mode gear.Mode, z unit.Ohm) reckon.Figure {
@@ -247,6 +262,7 @@ func (t Tried) alone(mode gear.Mode, z unit.Ohm) reckon.Figure {
 // weigh works out what bridging buys and costs against separate channels.
 func (p *Bridge) weigh(t Tried, sides []side) {
 	load := bridgedLoad(sides)
+	t.held = unit.Given[unit.Volt]{} // what limiters are set to changes with the mode
 	p.Bridged = t.gives(gear.Bridged, []reckon.Figure{load})[0].Called("bridged", "Pb", "both channels bridged")
 	p.Half = reckon.Unknown("half", "Phalf", "a channel into half the load", load.Lacks)
 	if load.Known() {

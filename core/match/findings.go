@@ -189,7 +189,7 @@ func missing(o Output) []finding.Finding {
 			"Neither its strength nor its limiter can be judged.", "Enter the ratings from the amplifier's back or its manual.")
 	}
 	for _, b := range o.Boxes {
-		if !b.Continuous.Known() {
+		if !b.Continuous().Known() {
 			add("match.unknown-rating", fmt.Sprintf("%s has no power rating on record.", b.Name()),
 				"What it stands cannot be judged, and no limiter can be set for it.",
 				"Read its plate or its sheet; a bare figure is taken as peak.")
@@ -210,20 +210,20 @@ func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 	case TooStrong(r, high):
 		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
 		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Name(),
-			worst.Offer.Text(), unit.Fixed(r, 2), worst.Continuous.Text())
+			worst.Offer().Text(), unit.Fixed(r, 2), worst.Continuous().Text())
 		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.",
 			x.Rig.Policy, unit.Number(high))
-		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer}
+		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer()}
 		f.Mends = stronger(x, o, r)
 		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
 		return f, true
 	case TooWeak(r, low):
 		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
-		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Name(), worst.Offer.Text(),
-			unit.Fixed(r, 2), worst.Continuous.Text())
+		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Name(), worst.Offer().Text(),
+			unit.Fixed(r, 2), worst.Continuous().Text())
 		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; " +
 			"pushed far over it, some say that tweeters burn."
-		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer}
+		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer()}
 		return f, true
 	}
 	return finding.Finding{}, false

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"math"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/reckon"
@@ -15,7 +16,7 @@ import (
 // reach it, L = S + 10 lg P − 20 lg r, and what the room adds. Without a limiter
 // on record it is taken as held to twice its continuous rating, the peak of a
 // rating with 6 dB crest.
-func levelAt(x *rig.Index, b Box) reckon.Figure {
+func levelAt(x *rig.Index, b *drive.Box, rating reckon.Figure) reckon.Figure {
 	const key, symbol, name = "level", "L", "level at full power"
 	s, top := b.Speaker.OneWattSensitivity(), b.Top()
 	r, known := listeningDistance(x, b.Device).Get()
@@ -28,7 +29,7 @@ func levelAt(x *rig.Index, b Box) reckon.Figure {
 		return reckon.Unknown(key, symbol, name, noDistance(b.Device))
 	}
 	p, note := top.Value, ""
-	if most := 2 * b.Continuous.Value; b.Continuous.Known() && p > most {
+	if most := 2 * rating.Value; rating.Known() && p > most {
 		p, note = most, "Taken as held to twice the continuous rating, for more burns it."
 	}
 	room, terms := roomGain(x.Rig.Brief, r)
@@ -138,7 +139,7 @@ func outputLevel(boxes []Box) reckon.Figure {
 	var l sum
 	for i := range boxes {
 		b := &boxes[i]
-		l.add(heard{tag: b.Tag, place: b.Device.Place, sub: b.Speaker.Sub, level: b.Level})
+		l.add(heard{tag: b.Tag, place: b.Device.Place, sub: b.Speaker.Sub, level: &b.Level})
 	}
 	return l.figure("outputLevel", "L", "level of this output's boxes at full power", "nothing hangs on this output")
 }

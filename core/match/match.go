@@ -31,11 +31,12 @@ type Output struct {
 // Box is one box of an output with its judgement.
 type Box struct {
 	*drive.Box
-	Continuous reckon.Figure // rating, W
-	Offer      reckon.Figure // what the policy compares with it, W
-	Ratio      reckon.Figure // the one over the other
-	Level      reckon.Figure // at full power where its listeners are, dB SPL
+	Ratio reckon.Figure // amplifier power at it over its continuous rating
+	Level reckon.Figure // at full power where its listeners are, dB SPL
 }
+
+// Continuous is the rating of the box, W.
+func (b *Box) Continuous() reckon.Figure { return b.Speaker.ContinuousW() }
 
 // ActiveBox is a box with its amplifiers inside.
 type ActiveBox struct {
@@ -63,8 +64,8 @@ func (v Verdict) places() []stage.Place {
 	}
 	for _, o := range v.Outputs {
 		places = append(places, stage.Place{Name: o.Name(), Figures: o.Figures()})
-		for _, b := range o.Boxes {
-			places = append(places, stage.Place{Name: b.Name(), Figures: b.Figures()})
+		for i := range o.Boxes {
+			places = append(places, stage.Place{Name: o.Boxes[i].Name(), Figures: o.Boxes[i].Figures()})
 		}
 	}
 	for _, a := range v.Active {
@@ -115,10 +116,8 @@ func judge(x *rig.Index, o *drive.Output) Output {
 }
 
 func judgeBox(x *rig.Index, b *drive.Box) Box {
-	box := Box{Box: b, Continuous: b.Speaker.ContinuousW(), Offer: b.Offer()}
-	box.Ratio = RatioOf(box.Offer, box.Continuous)
-	box.Level = levelAt(x, box)
-	return box
+	rating := b.Speaker.ContinuousW()
+	return Box{Box: b, Ratio: RatioOf(b.Offer(), rating), Level: levelAt(x, b, rating)}
 }
 
 // RatioOf is the amplifier power at a box over its continuous rating.
@@ -159,14 +158,14 @@ func (v *Verdict) count(x *rig.Index) {
 func (o Output) Figures() []reckon.Figure {
 	fs := []reckon.Figure{o.Nominal, o.Least, o.Limit, o.Power, o.Ratio, o.Level}
 	if o.Held != drive.Ratings {
-		fs = append(fs, o.Gives)
+		fs = append(fs, o.Gives())
 	}
 	return fs
 }
 
 // Figures lists the figures of a box by their keys.
-func (b Box) Figures() []reckon.Figure {
-	return []reckon.Figure{b.Continuous, b.Offer, b.Ratio, b.Power(), b.Volts(), b.Loss(), b.Damping(), b.Level}
+func (b *Box) Figures() []reckon.Figure {
+	return []reckon.Figure{b.Continuous(), b.Offer(), b.Ratio, b.Power(), b.Volts(), b.Loss(), b.Damping(), b.Level}
 }
 
 // Name says which output it is, as "A1 out A".

@@ -147,8 +147,9 @@ func outputOf(p *kit.Page, o match.Output) outputView {
 	}
 	v.LoadRuler = loadRuler(v.ID+"-load", kit.ValueOf(o.Nominal), kit.ValueOf(o.Limit))
 	v.PowerRuler = ratioRuler(v.ID+"-power", kit.ValueOf(o.Ratio), powerText, low, high)
-	for _, b := range o.Boxes {
-		v.Boxes = append(v.Boxes, boxView{b.Name(), p.Sum(b.Name(), b.Continuous), p.Sum(b.Name(), b.Offer),
+	for i := range o.Boxes {
+		b := &o.Boxes[i]
+		v.Boxes = append(v.Boxes, boxView{b.Name(), p.Sum(b.Name(), b.Continuous()), p.Sum(b.Name(), b.Offer()),
 			p.Sum(b.Name(), b.Ratio), p.Sum(b.Name(), b.Level)})
 	}
 	return v
