@@ -11,6 +11,22 @@ import (
 // Offer is the amplifier's power at a box as policies compare it with its rating:
 // nominal loads, no leads and no limiter, W.
 func (b *Box) Offer() reckon.Figure {
+	o, f := b.out, b.OfferW()
+	if !f.Known() || len(o.Boxes) == 1 {
+		return f
+	}
+	z := b.Speaker.NominalZ()
+	if b.Share == 1 {
+		f.Formula, f.Terms = "{P} × {Zload} / {Zbox}", []reckon.Term{o.Power.As("P"), o.Nominal.As("Zload"), z.As("Zbox")}
+		return f.Because("side by side, power divides as 1/Z")
+	}
+	f.Formula, f.Terms = "{P} × {k}² × {Zload} / {Zbox}", []reckon.Term{o.Power.As("P"),
+		reckon.Count("k", "share of the volts", b.Share), o.Nominal.As("Zload"), z.As("Zbox")}
+	return f.Because("P = U²/Z at each box")
+}
+
+// OfferW is the same without its working, for it is asked for with every box.
+func (b *Box) OfferW() reckon.Figure {
 	const key, symbol, name = "offer", "Pbox", "amplifier power at the box"
 	o := b.out
 	if !o.Power.Known() {
@@ -19,14 +35,8 @@ func (b *Box) Offer() reckon.Figure {
 	if len(o.Boxes) == 1 {
 		return o.Power.Called(key, symbol, name)
 	}
-	z := b.Speaker.NominalZ()
-	p := unit.Watt(o.Power.Value * b.Share * b.Share * o.Nominal.Value / z.Value)
-	if b.Share == 1 {
-		return reckon.Of(key, symbol, name, p, "{P} × {Zload} / {Zbox}", o.Power.As("P"), o.Nominal.As("Zload"),
-			z.As("Zbox")).Because("side by side, power divides as 1/Z")
-	}
-	return reckon.Of(key, symbol, name, p, "{P} × {k}² × {Zload} / {Zbox}", o.Power.As("P"),
-		reckon.Count("k", "share of the volts", b.Share), o.Nominal.As("Zload"), z.As("Zbox")).Because("P = U²/Z at each box")
+	return reckon.Of(key, symbol, name,
+		unit.Watt(o.Power.Value*b.Share*b.Share*o.Nominal.Value/float64(b.Speaker.Nominal.Or(0))), "")
 }
 
 // lacksPath is the piece on the way whose length or conductor is not known, as a
@@ -105,6 +115,19 @@ func (b *Box) LossAt(celsius float64) reckon.Figure {
 	return reckon.Of(key, symbol, name, unit.Decibel(loss), "−20 lg {k}",
 		reckon.Count("k", "volts that arrive, over those without leads", k)).
 		Because("network of leads and nominal loads, with all boxes on the line")
+}
+
+// Loses tells whether the leads to the box, as far as their figures are known, lose
+// more than so many dB.
+func (b *Box) Loses(more unit.Decibel) bool {
+	return b.share != 0 && b.share < b.Share*math.Pow(10, -float64(more)/20) && b.lacksPath() == ""
+}
+
+// TopW is the power at the box of a sine with the highest peaks that reach it, in W,
+// without its working; where it is not known, what it lacks.
+func (b *Box) TopW() (w unit.Watt, lacks string) {
+	top, lacks := b.out.topW()
+	return top * unit.Watt(b.share*b.share*b.out.Nominal.Value/float64(b.Speaker.Nominal.Or(0))), lacks
 }
 
 // Power is what reaches the box for long, W: after leads and limiter.

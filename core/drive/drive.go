@@ -41,7 +41,7 @@ const (
 
 // Box is what arrives at one box of an output.
 type Box struct {
-	load.Box
+	*load.Box
 	out    *Output
 	number int     // in its output
 	share  float64 // of the open volts that arrives there, leads and all; 0 while not known
@@ -198,8 +198,8 @@ func (o *Output) ratedWatts() float64 {
 // carry works out what arrives at the boxes.
 func (o *Output) carry() {
 	o.Boxes = make([]Box, len(o.Output.Boxes))
-	for i, b := range o.Output.Boxes {
-		o.Boxes[i] = Box{Box: b, out: o, number: i}
+	for i := range o.Boxes {
+		o.Boxes[i] = Box{Box: &o.Output.Boxes[i], out: o, number: i}
 	}
 	if !o.Nominal.Known() || len(o.Boxes) == 0 {
 		return
@@ -283,6 +283,17 @@ func (o *Output) Top() reckon.Figure {
 			Because("P = U²/Z")
 	}
 	return o.Power.Called(key, symbol, name)
+}
+
+// topW is the same without its working; where it is not known, what it lacks.
+func (o *Output) topW() (w unit.Watt, lacks string) {
+	if !o.Power.Known() {
+		return 0, o.Power.Lacks
+	}
+	if o.Limited {
+		return unit.Watt(o.Top().Value), ""
+	}
+	return unit.Watt(o.Power.Value), ""
 }
 
 // Seen is the load with the resistance of all leads, every box at its nominal

@@ -38,9 +38,10 @@ type Bridge struct {
 	Half     reckon.Figure // power of a channel into half of all its boxes, as each side of a bridge sees, W
 	Now      reckon.Figure // power of the pair as it would be separate, W
 	Buys     reckon.Figure // dB of the one over the other
-	Costs    []string
 	Proposed rig.Pair
 	Reason   string
+
+	load reckon.Figure // of all its boxes side by side, Ω
 }
 
 // MayBridge weighs the evidence on an amplifier. A forbidding manual or
@@ -125,11 +126,16 @@ type side struct {
 func advise(x *rig.Index, outs, all []Output) (Bridge, bool) {
 	o := outs[0]
 	p := Bridge{Tag: o.At.Device, Pair: o.Pair, Set: o.Device.PairSetting(o.Pair)}
-	for _, out := range outs {
-		p.Boxes = append(p.Boxes, out.Hung()...)
+	n := 0
+	for i := range outs {
+		n += len(outs[i].Hung())
 	}
-	if len(p.Boxes) == 0 {
+	if n == 0 {
 		return p, false
+	}
+	p.Boxes = make([]load.Box, 0, n)
+	for i := range outs {
+		p.Boxes = append(p.Boxes, outs[i].Hung()...)
 	}
 	p.May, p.Because = MayBridge(o.Amp, o.Pair)
 	p.Allowed = p.May.Under(x.Rig.Bridging)
@@ -268,7 +274,8 @@ func (p *Bridge) weigh(t Tried, sides []side) {
 	if load.Known() {
 		p.Half = t.Model.Amplifier.PowerInto(gear.Separate, unit.Ohm(load.Value/2))
 	}
-	loads := make([]reckon.Figure, len(sides))
+	p.load = load
+	loads := make([]reckon.Figure, len(sides), 2)
 	for i, s := range sides {
 		loads[i] = s.load
 	}
@@ -300,15 +307,20 @@ func (p *Bridge) weigh(t Tried, sides []side) {
 			"10 lg({Pb} / {Ps})", p.Bridged.As("Pb"), p.Now.As("Ps")).
 			Because("level follows power; at most 6 dB on one load, commonly 3 to 4.5 (common practice, no source)")
 	}
-	p.Costs = []string{"damping halves", "noise rises 3 dB", "each side sees half the load"}
+}
+
+// Costs is what a bridge costs against separate channels.
+func (p Bridge) Costs() []string {
+	costs := []string{"damping halves", "noise rises 3 dB", "each side sees half the load"}
 	if len(p.Boxes) > 1 {
-		p.Costs = append(p.Costs, fmt.Sprintf("one fault silences all %d boxes", len(p.Boxes)))
+		costs = append(costs, fmt.Sprintf("one fault silences all %d boxes", len(p.Boxes)))
 	}
 	if p.Bridged.Known() {
-		if u := unit.Watt(p.Bridged.Value).Across(unit.Ohm(load.Value)); u > touchVolts {
-			p.Costs = append(p.Costs, fmt.Sprintf("terminals at %s, no longer safe to touch", u))
+		if u := unit.Watt(p.Bridged.Value).Across(unit.Ohm(p.load.Value)); u > touchVolts {
+			costs = append(costs, fmt.Sprintf("terminals at %s, no longer safe to touch", u))
 		}
 	}
+	return costs
 }
 
 // propose chooses the mode: separate unless only a bridge drives the boxes as

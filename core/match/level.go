@@ -18,17 +18,18 @@ import (
 // rating with 6 dB crest.
 func levelAt(x *rig.Index, b *drive.Box, rating reckon.Figure) reckon.Figure {
 	const key, symbol, name = "level", "L", "level at full power"
-	s, top := b.Speaker.OneWattSensitivity(), b.Top()
+	s := b.Speaker.OneWattSensitivity()
+	top, lacks := b.TopW()
 	r, known := listeningDistance(x, b.Device).Get()
 	switch {
-	case !top.Known():
-		return reckon.Unknown(key, symbol, name, top.Lacks)
+	case lacks != "":
+		return reckon.Unknown(key, symbol, name, lacks)
 	case !s.Known():
 		return reckon.Unknown(key, symbol, name, s.Lacks)
 	case !known:
 		return reckon.Unknown(key, symbol, name, noDistance(b.Device))
 	}
-	p, note := top.Value, ""
+	p, note := float64(top), ""
 	if most := 2 * rating.Value; rating.Known() && p > most {
 		p, note = most, "Taken as held to twice the continuous rating, for more burns it."
 	}

@@ -117,7 +117,7 @@ func judge(x *rig.Index, o *drive.Output) Output {
 
 func judgeBox(x *rig.Index, b *drive.Box) Box {
 	rating := b.Speaker.ContinuousW()
-	return Box{Box: b, Ratio: RatioOf(b.Offer(), rating), Level: levelAt(x, b, rating)}
+	return Box{Box: b, Ratio: RatioOf(b.OfferW(), rating), Level: levelAt(x, b, rating)}
 }
 
 // RatioOf is the amplifier power at a box over its continuous rating.

@@ -45,9 +45,9 @@ func (l *Output) findings() []finding.Finding {
 			fmt.Sprintf("%s can give more than %s stands, and no complete limiter is on record.", l.At, l.Governs),
 			"Nothing holds it back but a hand on the fader.", "", figures(), set())
 	}
-	if !l.Gain.Known() && l.Long.Known() {
+	if gain := l.Gain(); !gain.Known() && l.Long.Known() {
 		add("protect.gain-unknown", finding.Mend, fmt.Sprintf("The limits of %s cannot be given in dBu: %s.", l.At,
-			l.Gain.Lacks),
+			gain.Lacks),
 			"A limiter before the amplifier would be set by guess.", "", nil)
 	}
 	if name, wants := l.highPass(); wants {
@@ -61,7 +61,8 @@ func (l *Output) findings() []finding.Finding {
 // canHarm tells whether the amplifier's clip point lies above what the boxes
 // stand, or is not known.
 func (l *Output) canHarm() bool {
-	return !l.Clip.Known() || l.Clip.Value > over*l.Long.Value
+	clip := l.Clip()
+	return !clip.Known() || clip.Value > over*l.Long.Value
 }
 
 func (l *Output) highPass() (string, bool) {

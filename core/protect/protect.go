@@ -27,8 +27,6 @@ type Output struct {
 	Governs string        // tag of the box whose limit counts
 	Long    reckon.Figure // V rms
 	Peak    reckon.Figure // V peak
-	Gain    reckon.Figure // dB from input to output as set
-	Clip    reckon.Figure // V rms at which the amplifier clips into this load
 }
 
 // Verdict is what the outputs are held to.
@@ -85,9 +83,9 @@ func Judge(outs []drive.Output) ([]Output, []finding.Finding) {
 }
 
 func limit(o *drive.Output) Output {
-	l := Output{Output: o, Gain: o.Gain(), Clip: o.Clip()}
+	l := Output{Output: o}
 	l.Long, l.Peak, l.Governs = govern(o.Hung())
-	l.capAtClip()
+	l.capAtClip(o.Clip())
 	return l
 }
 
@@ -146,16 +144,16 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 }
 
 // capAtClip: a threshold above the amplifier's own clip would never act.
-func (l *Output) capAtClip() {
-	if !l.Clip.Known() {
+func (l *Output) capAtClip(clip reckon.Figure) {
+	if !clip.Known() {
 		return
 	}
-	if l.Long.Known() && l.Long.Value > l.Clip.Value {
-		l.Long = l.Clip.Called("long", "Vrms", "long-term limit").
+	if l.Long.Known() && l.Long.Value > clip.Value {
+		l.Long = clip.Called("long", "Vrms", "long-term limit").
 			Noting(fmt.Sprintf("The box would stand %s; the amplifier clips before that.", l.Long.Text()))
 	}
-	if peak := math.Sqrt2 * l.Clip.Value; l.Peak.Known() && l.Peak.Value > peak {
-		l.Peak = reckon.Of("peak", "Vpk", "peak limit", unit.Volt(peak), "√2 × {Vclip}", l.Clip.As("Vclip")).
+	if peak := math.Sqrt2 * clip.Value; l.Peak.Known() && l.Peak.Value > peak {
+		l.Peak = reckon.Of("peak", "Vpk", "peak limit", unit.Volt(peak), "√2 × {Vclip}", clip.As("Vclip")).
 			Noting(fmt.Sprintf("The box would stand peaks of %s; the amplifier clips before that.",
 				l.Peak.Text())).Because("crest of a sine")
 	}
@@ -174,12 +172,12 @@ func (l *Output) RatedOn() string {
 
 // LongIn is the long-term limit at the input, dBu.
 func (l *Output) LongIn() reckon.Figure {
-	return atInput("longIn", "Llong", "long-term limit at the input", l.Long, l.Gain, false)
+	return atInput("longIn", "Llong", "long-term limit at the input", l.Long, l.Gain(), false)
 }
 
 // PeakIn is the peak limit at the input, dBu of a sine with that peak.
 func (l *Output) PeakIn() reckon.Figure {
-	return atInput("peakIn", "Lpeak", "peak limit at the input", l.Peak, l.Gain, true)
+	return atInput("peakIn", "Lpeak", "peak limit at the input", l.Peak, l.Gain(), true)
 }
 
 func atInput(key, symbol, name string, volts, gain reckon.Figure, peak bool) reckon.Figure {
@@ -209,5 +207,5 @@ func Floor(f reckon.Figure) unit.Given[unit.Volt] {
 
 // Figures lists the figures of an output by their keys.
 func (l *Output) Figures() []reckon.Figure {
-	return []reckon.Figure{l.Long, l.Peak, l.Gain, l.LongIn(), l.PeakIn(), l.Clip}
+	return []reckon.Figure{l.Long, l.Peak, l.Gain(), l.LongIn(), l.PeakIn(), l.Clip()}
 }

@@ -107,10 +107,10 @@ func TestBridgeAndKnobChangeTheGain(t *testing.T) {
 		Add(box(400, func(s *gear.Loudspeaker) { s.Nominal = unit.Of(unit.Ohm(16)) }), "B1").Plug("A1/out A+B", "B1/in").
 		Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
 	l, _ := limits(t, bridged)
-	rigtest.Near(t, "bridged gain, twice the volts", l.Gain.Value, 6.0206, 1e-4)
+	rigtest.Near(t, "bridged gain, twice the volts", l.Gain().Value, 6.0206, 1e-4)
 	turned := on(t, big(), box(400)).Do(rig.SetKnob{Tag: "A1", Set: rig.Knob{Channel: 0, Down: 6}})
 	l, _ = limits(t, turned)
-	rigtest.Near(t, "turned down", l.Gain.Value, -6, 1e-9)
+	rigtest.Near(t, "turned down", l.Gain().Value, -6, 1e-9)
 }
 
 func TestLimiterFindings(t *testing.T) {

@@ -185,11 +185,11 @@ func onOneOutput(v match.Verdict, name string) bool {
 
 func (c comparing) limits(o match.Output, l protect.Output) {
 	name := o.Name()
-	if l.Clip.Known() {
-		c.value(name+" clip", l.Clip.Value*l.Clip.Value/o.Nominal.Value, o.Alone().Value)
+	if l.Clip().Known() {
+		c.value(name+" clip", l.Clip().Value*l.Clip().Value/o.Nominal.Value, o.Alone().Value)
 	}
-	if l.Long.Known() && l.Clip.Known() {
-		c.value(name+" limit over its clip", math.Max(l.Long.Value, l.Clip.Value), l.Clip.Value)
+	if l.Long.Known() && l.Clip().Known() {
+		c.value(name+" limit over its clip", math.Max(l.Long.Value, l.Clip().Value), l.Clip().Value)
 	}
 }
 

@@ -12,7 +12,6 @@ import (
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/stage"
-	"largo/core/unit"
 	"largo/core/words"
 )
 
@@ -227,12 +226,11 @@ func thinLeads(outs []drive.Output) []finding.Finding {
 		blamed := map[int]*drive.Box{} // by piece, the box that loses most
 		for j := range o.Boxes {
 			b := &o.Boxes[j]
-			loss := b.Loss()
-			if !loss.Known() || unit.Decibel(loss.Value) <= drive.WantedLoss {
+			if !b.Loses(drive.WantedLoss) {
 				continue
 			}
 			piece := b.Blame()
-			if worst := blamed[piece]; worst == nil || worst.Loss().Value < loss.Value {
+			if worst := blamed[piece]; worst == nil || worst.Loss().Value < b.Loss().Value {
 				blamed[piece] = b
 			}
 		}

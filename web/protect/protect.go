@@ -58,7 +58,7 @@ func outputOf(p *kit.Page, l protect.Output) output {
 		Governs: l.Governs, RatedOn: l.RatedOn(),
 		Long: p.Sum(name, l.Long), Peak: p.Sum(name, l.Peak), LongIn: p.Sum(name, l.LongIn()),
 		PeakIn: p.Sum(name, l.PeakIn()),
-		Gain:   p.Sum(name, l.Gain), Clip: p.Sum(name, l.Clip),
+		Gain:   p.Sum(name, l.Gain()), Clip: p.Sum(name, l.Clip()),
 		Form: form, Channel: l.Channel}
 	v.Boxes = strings.Join(load.Tags(l.Hung()), ", ")
 	v.RMSField = p.Field(form, "rms", "V rms", l.Limiter.RMS.Typed(), "")
@@ -70,7 +70,7 @@ func outputOf(p *kit.Page, l protect.Output) output {
 	}
 	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "")
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
-	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip), 120, "V rms")
+	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip()), 120, "V rms")
 	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Limiter.Peak), 0, 200, "V peak")
 	return v
 }
