@@ -24,7 +24,7 @@ var rooms = map[string]string{
 	"core/rig":        "core/unit core/words core/fault core/gear",
 	"core/finding":    "core/words core/reckon core/rig",
 	"core/load":       "core/unit core/reckon core/gear core/rig",
-	"core/order":      "core/unit core/gear core/rig",
+	"core/order":      "core/unit core/words core/gear core/rig",
 	"core/drive":      "core/unit core/reckon core/gear core/rig core/load",
 	"core/stage":      "core/reckon core/rig core/finding core/load core/drive core/order",
 	"core/rigtest":    "core/unit core/gear core/rig",

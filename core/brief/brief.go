@@ -21,12 +21,14 @@ type Verdict struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Brief, Says: says, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Brief, Stopped: finding.Mend, Says: says, Judge: judge}
+
+func judge(in *stage.Input) stage.Outcome {
 	v, fs := Judge(in.Rig())
 	return stage.Outcome{Result: v, Findings: fs, Places: func() []stage.Place {
 		return []stage.Place{{Name: "job", Figures: v.Figures(), Whole: true}}
 	}}
-}}
+}
 
 // says whether the rig gives what is wanted.
 func says(j stage.Judged) string {

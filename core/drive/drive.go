@@ -343,7 +343,7 @@ func (o *Output) Gain() reckon.Figure {
 	if !g.Known() {
 		return g
 	}
-	down := o.Device.KnobDown(o.Channel)
+	down, noted := o.Device.Knob(o.Channel)
 	v := unit.Decibel(g.Value) - down
 	formula, terms := "{G}", []reckon.Term{g.As("G")}
 	if o.Mode == gear.Bridged {
@@ -353,8 +353,8 @@ func (o *Output) Gain() reckon.Figure {
 	if down != 0 {
 		formula, terms = formula+" − {k}", append(terms, reckon.In("k", "level control turned down", down, "rig"))
 	}
-	note := "Level control fully up."
-	if down != 0 {
+	note := "No position of its level control is on record; fully up is taken."
+	if noted {
 		note = "With the level control as noted."
 	}
 	if len(terms) == 1 {

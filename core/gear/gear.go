@@ -206,14 +206,31 @@ func (m Model) Powered() bool {
 	return false
 }
 
-// Switched tells whether the device has to be switched on: whatever is powered,
-// and a generator, which has to be started.
-func (m Model) Switched() bool { return m.Powered() || m.Kind == KindGenerator }
+// Switched tells whether the device has to be switched on: whatever is powered, a
+// generator, which has to be started, and what passes mains on by a switch of its
+// own.
+func (m *Model) Switched() bool {
+	switch m.Kind {
+	case KindGenerator, KindSequencer:
+		return true
+	case KindDistro, KindConditioner, KindTransformer:
+		return m.Wake.Switch != ""
+	}
+	return m.Powered()
+}
 
 // MakesSound tells whether a waking or settling signal at its input is heard:
-// amplifiers and active loudspeakers.
-func (m Model) MakesSound() bool {
-	return m.Kind == KindAmplifier || m.Kind == KindLoudspeaker && m.Loudspeaker.Active
+// amplifiers, active loudspeakers, and whatever else has a speaker output.
+func (m *Model) MakesSound() bool {
+	switch m.Kind {
+	case KindAmplifier:
+		return true
+	case KindLoudspeaker:
+		return m.Loudspeaker.Active
+	case KindMixer:
+		return slices.ContainsFunc(m.Mixer.Outputs, func(o Outlet) bool { return o.Signal == Speaker })
+	}
+	return m.Feed != nil && slices.ContainsFunc(m.Feed.Outputs, func(o Outlet) bool { return o.Signal == Speaker })
 }
 
 // Signal is the level class a port carries.

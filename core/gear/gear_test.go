@@ -188,7 +188,8 @@ func TestCheckFaultsTheImpossible(t *testing.T) {
 		{"not a number", amp(func(a *Amplifier) { a.Ratings[0].Load = unit.Ohm(math.NaN()) }), "above 0 Ω"},
 		{"8 kW typed as W", amp(func(a *Amplifier) { a.Ratings[0].Power = 8 }), "write 8 kW"},
 		{"8 kW typed as 8000 kW", amp(func(a *Amplifier) { a.Ratings[0].Power = 8e6 }), "more than any amplifier"},
-		{"a table that falls steeply", amp(func(a *Amplifier) { a.Ratings[1].Power = 150 }), "falls more than constant current"},
+		{"a table that falls steeply", amp(func(a *Amplifier) { a.Ratings[1].Power = 150 }),
+			"falls more than constant current"},
 		{"more than constant voltage", amp(func(a *Amplifier) { a.Ratings[1].Power = 900 }), "constant voltage"},
 		{"the same load twice", amp(func(a *Amplifier) { a.Ratings[1].Load = 8 }), "rated twice"},
 		{"no channels", amp(func(a *Amplifier) { a.Channels = 0 }), "channels"},
@@ -280,7 +281,8 @@ func TestSupplyAndWall(t *testing.T) {
 		want               float64
 	}{{0.65, 1, 0, 15, 120, 1170}, {0.9, 1, 0, 15, 120, 1620}, {0.65, 1, 0, 16, 230, 2392}, {0.9, 1, 0, 16, 230, 3312},
 		{0.65, 0.65, 60, 16, 230, 1515.8}} {
-		if got := (Draw{Efficiency: c.efficiency, Factor: c.factor, Idle: c.idle}).WallGives(c.amps, c.volts); math.Abs(got.Value-c.want) > 1e-6 {
+		got := (Draw{Efficiency: c.efficiency, Factor: c.factor, Idle: c.idle}).WallGives(c.amps, c.volts)
+		if math.Abs(got.Value-c.want) > 1e-6 {
 			t.Errorf("%s at %s, %s: %s, want %g W", c.amps, c.volts, c.efficiency, got.Text(), c.want)
 		}
 	}

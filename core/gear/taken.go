@@ -26,7 +26,8 @@ const (
 )
 
 // takenForm is a line of such a table: "1/8 into 4 ohm: 5.2 A".
-var takenForm = regexp.MustCompile(`(?i)^\s*(idle|1/8|1/3|full)\s*(?:power)?\s*(?:(?:into|at|@)?\s*([\d.,]+\s*(?:ohms?|Ω)))?` +
+var takenForm = regexp.MustCompile(`(?i)^\s*(idle|1/8|1/3|full)\s*(?:power)?\s*` +
+	`(?:(?:into|at|@)?\s*([\d.,]+\s*(?:ohms?|Ω)))?` +
 	`\s*[:,]?\s*([\d.,]+\s*(?:mA|A|kW|W))\s*$`)
 
 // ParseTaken reads a maker's table of currents, one line each.

@@ -68,8 +68,8 @@ func MayBridge(a *gear.Amplifier, pair int) (May, string) {
 		return Unproved, "no bridged rating is on record, and for a home-made bridge " + words.List(missing) + " " +
 			words.Is(len(missing)) + " missing"
 	}
-	return MayByHand, "the minus terminals are joined, both channels are of one polarity and the manual is not against it, " +
-		"but the maker gives no bridged rating"
+	return MayByHand, "the minus terminals are joined, both channels are of one polarity and the manual is not against " +
+		"it, but the maker gives no bridged rating"
 }
 
 // notShown is what a home-made bridge still lacks of its evidence.

@@ -239,7 +239,8 @@ func stronger(x *rig.Index, o Output, r float64) []finding.Way {
 		edits := []rig.Edit{rig.SetPair{Tag: o.At.Device, Pair: o.Pair,
 			Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
 		ways = append(ways, finding.Way{Label: "Take " + o.At.Device + " out of bridge", Edit: rig.Batch{
-			Saying: "Took " + o.At.Device + " out of bridge", Edits: append(edits, rehang(x, o.At.Device, keep, first, move, second)...)}})
+			Saying: "Took " + o.At.Device + " out of bridge",
+			Edits:  append(edits, rehang(x, o.At.Device, keep, first, move, second)...)}})
 	}
 	if _, high := Band(rig.Headroom); !TooStrong(r, high) && x.Rig.Policy != rig.Headroom {
 		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",

@@ -177,6 +177,15 @@ func spare(b rig.Brief, a Area) (average, over reckon.Figure) {
 // unknown the sum is a lower bound, and the unknown is a finding of its own.
 func (v Verdict) levelFindings(x *rig.Index) []finding.Finding {
 	var fs []finding.Finding
+	wanted, known := x.Rig.Brief.Wanted.Get()
+	if decides := v.Decides(); known && v.Poorest >= 0 && !decides.Spare.Known() {
+		fs = append(fs, finding.Finding{
+			Code: "brief.level-unknown", Stage: finding.Brief, Danger: finding.Sound, Gravity: finding.Mind,
+			What:   fmt.Sprintf("Whether the rig gives the wanted %s is not known: %s.", wanted, decides.Spare.Lacks),
+			Why:    "Nothing is promised to listeners on half of the figures.",
+			Advice: "Mend what is silent, and look up what is not known; the sum follows.",
+		})
+	}
 	for _, a := range v.Areas {
 		if a.Name == rig.OnStage || !a.Spare.Known() || a.Spare.Value >= 0 {
 			continue

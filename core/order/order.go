@@ -40,7 +40,7 @@ func New(x *rig.Index) *Order {
 		if !m.Switched() {
 			continue
 		}
-		if m.Kind == gear.KindGenerator {
+		if m.Kind.Supplies() {
 			o.reach[i] = x.Supplies(i) // nothing goes on before its mains is steady
 		}
 		n, known := at[d.SwitchName()]
@@ -65,7 +65,15 @@ func rank(m *gear.Model) int {
 	if m.MakesSound() {
 		return 4
 	}
-	return slices.Index([]gear.Kind{gear.KindSource, gear.KindMixer, gear.KindProcessor}, m.Kind) + 1
+	switch m.Kind {
+	case gear.KindMixer:
+		return 2
+	case gear.KindProcessor:
+		return 3
+	case gear.KindSource, gear.KindMicrophone, gear.KindReceiver:
+		return 1
+	}
+	return 0 // mains and network, before what needs them
 }
 
 func (o *Order) depend() {
@@ -162,6 +170,74 @@ func (o *Order) Sequence() []int {
 	return derived
 }
 
+// Master is a switch that wakes what hangs on its mains, unless each is left off by
+// a switch of its own.
+type Master struct {
+	Device int   // index of what passes the mains on
+	Loud   []int // indices of what makes sound behind it
+	Upper  []int // indices of what reaches those, behind it too
+}
+
+// Masters lists what passes mains on to something that makes sound and to something
+// that feeds it, each by a switch of its own.
+func (o *Order) Masters() []Master {
+	var all []Master
+	for i := range o.x.Rig.Devices {
+		m := o.x.ModelAt(i)
+		if !m.Kind.Supplies() || m.Kind == gear.KindGenerator || m.Supply.Sequences == gear.Yes {
+			continue
+		}
+		behind := o.x.Supplies(i)
+		master := Master{Device: i}
+		upper := map[int]bool{}
+		for loud := range behind.Each {
+			if !o.x.ModelAt(loud).MakesSound() {
+				continue
+			}
+			fed := false
+			for up := range behind.Each {
+				if o.apart(up, loud) && o.reach[up].Has(loud) && !o.x.ModelAt(up).MakesSound() && !o.x.ModelAt(up).Kind.Supplies() {
+					upper[up], fed = true, true
+				}
+			}
+			if fed {
+				master.Loud = append(master.Loud, loud)
+			}
+		}
+		for j := range o.x.Rig.Devices {
+			if upper[j] {
+				master.Upper = append(master.Upper, j)
+			}
+		}
+		if len(master.Loud) > 0 {
+			all = append(all, master)
+		}
+	}
+	return all
+}
+
+// apart tells whether two devices are woken by different switches.
+func (o *Order) apart(i, j int) bool {
+	return o.x.Rig.Devices[i].SwitchName() != o.x.Rig.Devices[j].SwitchName()
+}
+
+// Shared lists what makes sound and shares a switch with what feeds it.
+func (o *Order) Shared() []TooEarly {
+	var bad []TooEarly
+	position := make([]int, len(o.Nodes))
+	for n, node := range o.Nodes {
+		for _, d := range node.Devices {
+			if !o.x.ModelAt(d).MakesSound() {
+				continue
+			}
+			if _, together := o.missed(n, 0, d, position); len(together) > 0 {
+				bad = append(bad, TooEarly{Early: d, Upper: together, Shared: true})
+			}
+		}
+	}
+	return bad
+}
+
 // TooEarly is a switch that a sequence throws before something that can
 // reach it has settled.
 type TooEarly struct {
@@ -219,9 +295,17 @@ func Settle(m *gear.Model) (unit.Second, bool) {
 	if s, known := m.Wake.Settle.Get(); known {
 		return s, true
 	}
-	return map[gear.Kind]unit.Second{gear.KindSource: 60, gear.KindMixer: 120, gear.KindProcessor: 120,
-		gear.KindGenerator: 60,
-		gear.KindAmplifier: 15, gear.KindLoudspeaker: 15}[m.Kind], false
+	if s, told := careful[m.Kind]; told {
+		return s, false
+	}
+	return 60, false
+}
+
+// careful is what is allowed for each kind whose sheet gives no time, s.
+var careful = map[gear.Kind]unit.Second{
+	gear.KindSource: 60, gear.KindMicrophone: 10, gear.KindReceiver: 30, gear.KindMixer: 120, gear.KindProcessor: 120,
+	gear.KindSwitch: 120, gear.KindGenerator: 60, gear.KindTransformer: 5, gear.KindDistro: 5, gear.KindConditioner: 10,
+	gear.KindSequencer: 30, gear.KindAmplifier: 15, gear.KindLoudspeaker: 15,
 }
 
 // Drain is how long a device takes from its switch until its outputs are

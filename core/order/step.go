@@ -3,6 +3,7 @@ package order
 import (
 	"largo/core/gear"
 	"largo/core/unit"
+	"largo/core/words"
 )
 
 // Hand is the least time between two switches thrown by one person, which
@@ -26,6 +27,7 @@ type Item struct {
 	Title string      `json:"title"`
 	Place string      `json:"place,omitempty"`
 	Where string      `json:"where,omitempty"` // its switch
+	How   string      `json:"how,omitempty"`   // it is switched, where not by its switch alone
 	Look  string      `json:"look"`            // what to see before going on
 	Takes unit.Second `json:"takes"`
 	Known bool        `json:"known"` // whether Takes is from its sheet
@@ -33,14 +35,15 @@ type Item struct {
 
 // Step describes a node, with the time and the proof that a stage gives for
 // each model.
-func (o *Order) Step(n, number int, takes func(*gear.Model) (unit.Second, bool), look func(*gear.Model) string) Step {
+func (o *Order) Step(n, number int, takes func(*gear.Model) (unit.Second, bool),
+	how, look func(*gear.Model) string) Step {
 	node := o.Nodes[n]
 	s := Step{Number: number, Switch: node.Switch, Loud: node.Loud}
 	for _, i := range node.Devices {
 		d, m := o.x.Rig.Devices[i], o.x.ModelAt(i)
 		t, known := takes(m)
-		s.Items = append(s.Items, Item{Tag: d.Tag, Title: m.Title(), Place: d.Place, Where: m.Wake.Switch, Look: look(m),
-			Takes: t, Known: known})
+		s.Items = append(s.Items, Item{Tag: d.Tag, Title: m.Title(), Place: d.Place, Where: m.Wake.Switch, How: how(m),
+			Look: words.Small(look(m)), Takes: t, Known: known})
 		s.Assumed = s.Assumed || !known
 	}
 	return s

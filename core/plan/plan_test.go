@@ -112,7 +112,8 @@ func TestWishesHold(t *testing.T) {
 			t.Errorf("%s: %v", what, err)
 			continue
 		}
-		if v, _ := match.Judge(rig.NewIndex(after), drive.Outputs(rig.NewIndex(after), load.Outputs(rig.NewIndex(after)))); v.Driven != 4 {
+		x = rig.NewIndex(after)
+		if v, _ := match.Judge(x, drive.Outputs(x, load.Outputs(x))); v.Driven != 4 {
 			t.Errorf("%s: %d of 4 boxes driven", what, v.Driven)
 		}
 	}

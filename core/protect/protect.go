@@ -164,6 +164,9 @@ func (l *Output) RatedOn() string {
 	for _, b := range l.Boxes {
 		if b.Name() == l.Governs {
 			z := b.Speaker.RatedOn()
+			if !z.Known() {
+				return z.Name + ", not known"
+			}
 			return z.Name + ", " + z.Text()
 		}
 	}

@@ -364,15 +364,24 @@ func (e RecordReading) change(r *Rig) error {
 	return nil
 }
 
-// SetKnob records how far a level control is turned down.
+// SetKnob records how far a level control is turned down, 0 for fully up, or
+// forgets what was on record of it.
 type SetKnob struct {
-	Tag string `json:"tag"`
-	Set Knob   `json:"set"`
+	Tag    string `json:"tag"`
+	Set    Knob   `json:"set"`
+	Forget bool   `json:"forget,omitempty"`
 }
 
 // Say tells what the edit does.
 func (e SetKnob) Say() string {
-	return fmt.Sprintf("Level control %s of %s at −%s", gear.ChannelName(e.Set.Channel), e.Tag, e.Set.Down)
+	name := fmt.Sprintf("Level control %s of %s", gear.ChannelName(e.Set.Channel), e.Tag)
+	switch {
+	case e.Forget:
+		return name + " is on record no more"
+	case e.Set.Down == 0:
+		return name + " fully up"
+	}
+	return name + " at −" + e.Set.Down.String()
 }
 
 func (e SetKnob) change(r *Rig) error {
@@ -382,7 +391,7 @@ func (e SetKnob) change(r *Rig) error {
 	}
 	r.Devices[i].setAmp(func(a *AmpSettings) {
 		a.Knobs = without(a.Knobs, func(k Knob) bool { return k.Channel == e.Set.Channel })
-		if e.Set.Down != 0 {
+		if !e.Forget {
 			a.Knobs = append(a.Knobs, e.Set)
 		}
 	})

@@ -25,7 +25,7 @@ func sampleEdits() []Edit {
 		Connect{Link: full().Links[0], Stock: []gear.Model{model}},
 		Disconnect{at}, SetSwapped{at, true}, SetPair{"A", 1, Pair{gear.Bridged, ParallelIn}},
 		SetLimiter{"A", Limiter{"out A", unit.Of(unit.Volt(9)), unit.Of(unit.Volt(18))}},
-		SetKnob{"A", Knob{1, 3}}, SetOrder{[]string{"A", "B"}},
+		SetKnob{"A", Knob{1, 3}, false}, SetOrder{[]string{"A", "B"}},
 		SetLead{To: at, Stock: []gear.Model{model}, Length: length, Area: area, Via: "S", Swapped: true},
 		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true}, RecordReading{at, unit.Of(unit.Open)},
 		ReplaceModel{model}, Restore{full(), "revision 3"},

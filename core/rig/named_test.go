@@ -142,7 +142,8 @@ func TestTheFirstFormat(t *testing.T) {
 	a, _ := r.Device("A1")
 	b, _ := r.Device("B1")
 	d, _ := r.Device("DESK")
-	if a.KnobDown(1) != 6 || a.SwitchName() != "strip" || b.Aim() != rig.OnStage || b.Distance().Or(0) != 3 ||
+	down, noted := a.Knob(1)
+	if down != 6 || !noted || a.SwitchName() != "strip" || b.Aim() != rig.OnStage || b.Distance().Or(0) != 3 ||
 		d.Box != nil {
 		t.Errorf("%+v %+v %+v", a, b, d)
 	}

@@ -114,7 +114,7 @@ const (
 	ParallelIn InputMode = "parallel" // both take the first channel's input
 )
 
-// Knob is a level control that is turned down.
+// Knob is the position of a level control on record.
 type Knob struct {
 	Channel int          `json:"channel"` // from 0
 	Down    unit.Decibel `json:"down"`    // dB below fully up
@@ -268,14 +268,15 @@ func (d *Device) Reading(port string) unit.Given[unit.DC] {
 	return unit.Given[unit.DC]{}
 }
 
-// KnobDown is how far a channel's level control stands below fully up in dB.
-func (d *Device) KnobDown(channel int) unit.Decibel {
+// Knob is how far a channel's level control stands below fully up in dB, false
+// where its position is not on record.
+func (d *Device) Knob(channel int) (unit.Decibel, bool) {
 	for _, k := range d.amp().Knobs {
 		if k.Channel == channel {
-			return k.Down
+			return k.Down, true
 		}
 	}
-	return 0
+	return 0, false
 }
 
 // SwitchName is the switch that wakes the device: one that it shares, that of the

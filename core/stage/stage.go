@@ -18,6 +18,9 @@ import (
 type Stage struct {
 	Name  finding.Stage
 	Judge func(*Input) Outcome
+	// Stopped is how grave it stands, at the least, while anything of the rig is at
+	// stop: nobody energises then, and no level is promised.
+	Stopped finding.Gravity
 	// Says is the answer in one line, once all stages have judged.
 	Says func(Judged) string
 }

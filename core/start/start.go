@@ -5,7 +5,7 @@ package start
 
 import (
 	"fmt"
-	"strings"
+	"slices"
 
 	"largo/core/finding"
 	"largo/core/gear"
@@ -25,12 +25,14 @@ type Verdict struct {
 }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Start, Says: says, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Start, Stopped: finding.Stop, Says: says, Judge: judge}
+
+func judge(in *stage.Input) stage.Outcome {
 	p, fs := Judge(in.Index, in.Order())
 	return stage.Outcome{Result: p, Findings: fs, Empty: len(p.Steps) == 0, Places: func() []stage.Place {
 		return []stage.Place{{Name: "start", Figures: []reckon.Figure{p.Total}, Whole: true}}
 	}}
-}}
+}
 
 // says how long it takes, or what is wrong with the order.
 func says(j stage.Judged) string {
@@ -39,7 +41,9 @@ func says(j stage.Judged) string {
 	case len(v.Steps) == 0:
 		return "Nothing in the rig has a switch yet."
 	case finding.Worst(j.Findings) == finding.Stop:
-		return j.Findings[0].What
+		return "Do not energise: " + words.Small(j.Findings[0].What)
+	case j.Stopped():
+		return "Do not energise: " + words.Small(j.All[0].What)
 	}
 	return fmt.Sprintf("%s, %s, amplifiers last.", words.Spell(len(v.Steps), "switch", "switches"), v.Total.Text())
 }
@@ -49,10 +53,18 @@ func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 	sequence := o.Sequence()
 	p := Verdict{Own: len(x.Rig.Order) > 0}
 	for i, n := range sequence {
-		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, look))
+		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, how, look))
 	}
 	p.time(o, sequence)
-	return p, append(early(x, o, sequence), unknown(x)...)
+	return p, slices.Concat(early(x, o, sequence), masters(x, o), unknown(x))
+}
+
+// how a device is switched on, where its switch alone is not all.
+func how(m *gear.Model) string {
+	if m.Kind.Supplies() && m.Kind != gear.KindGenerator {
+		return "everything on it off by its own switch before"
+	}
+	return ""
 }
 
 // look is what to see before going on.
@@ -62,11 +74,15 @@ func look(m *gear.Model) string {
 	}
 	switch {
 	case m.MakesSound():
-		return "Power lamp steady, protect lamp out, no hum from the boxes"
+		return "Its power lamp is steady, its protect lamp out, and the boxes do not hum"
 	case m.Kind == gear.KindGenerator:
-		return "Warm, its volts and hertz steady at their rated values, nothing switched on behind it yet"
+		return "It is warm, its volts and hertz are steady at their rated values, nothing is on behind it yet"
+	case m.Kind.Supplies():
+		return "Its lamp is lit, and nothing behind it has woken"
+	case m.Kind == gear.KindSwitch:
+		return "Its lamps of data flicker and show no fault"
 	case m.Kind == gear.KindMixer:
-		return "Screen and meters up, no fault shown, master faders down"
+		return "Its screen and meters are up, no fault is shown, and the master faders are down"
 	}
 	return "Its lamp is steady and it shows no fault"
 }
@@ -120,12 +136,28 @@ func early(x *rig.Index, o *order.Order, sequence []int) []finding.Finding {
 	return fs
 }
 
+// masters finds what wakes amplifiers together with what feeds them when it is
+// switched on with everything behind it left on.
+func masters(x *rig.Index, o *order.Order) []finding.Finding {
+	var fs []finding.Finding
+	for _, m := range o.Masters() {
+		tag := x.Rig.Devices[m.Device].Tag
+		fs = append(fs, finding.Finding{Code: "start.master-switch", Stage: finding.Start, Danger: finding.Gear,
+			Gravity: finding.Mind, At: rig.Ref{Device: tag},
+			What: fmt.Sprintf("%s feeds %s as well as %s: who wakes it wakes them at once.", tag, tags(x, m.Loud),
+				tags(x, m.Upper)),
+			Why:    "Whatever was left on by its own switch starts with it, and thumps through what is live already.",
+			Advice: "Have each of them off by its own switch before, and switch them on in this order."})
+	}
+	return fs
+}
+
 func tags(x *rig.Index, devices []int) string {
 	names := make([]string, len(devices))
 	for i, d := range devices {
 		names[i] = x.Rig.Devices[d].Tag
 	}
-	return strings.Join(names, ", ")
+	return words.List(names)
 }
 
 func unknown(x *rig.Index) []finding.Finding {

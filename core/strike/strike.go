@@ -37,11 +37,18 @@ func says(j stage.Judged) string {
 	if len(v.Steps) == 0 {
 		return "Nothing in the rig has a switch yet."
 	}
+	if shared := j.Count("strike.shared-switch"); shared > 0 {
+		return words.Spell(shared, "switch kills", "switches kill") + " what feeds live boxes together with them. " +
+			v.Total.Text() + " in all."
+	}
 	loud := 0
 	for _, s := range v.Steps {
 		if s.Loud {
 			loud++
 		}
+	}
+	if loud == 0 {
+		return fmt.Sprintf("Nothing here makes sound; in any order, %s in all.", v.Total.Text())
 	}
 	return fmt.Sprintf("%s off first; the rest once they are dead. %s in all.",
 		words.Spell(loud, "amplifier or active box", "amplifiers and active boxes"), v.Total.Text())
@@ -54,36 +61,95 @@ func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 	slices.Reverse(sequence)
 	var p Verdict
 	for i, n := range sequence {
-		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, look))
+		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, how, look))
 	}
-	p.time()
-	return p, nil
+	p.time(o, sequence)
+	return p, append(shared(x, o), unknown(x)...)
 }
 
-func look(m *gear.Model) string {
+// shared finds what makes sound and goes off by the same switch as what feeds it.
+func shared(x *rig.Index, o *order.Order) []finding.Finding {
+	var fs []finding.Finding
+	for _, v := range o.Shared() {
+		d := x.Rig.Devices[v.Early]
+		names := make([]string, len(v.Upper))
+		for i, up := range v.Upper {
+			names[i] = x.Rig.Devices[up].Tag
+		}
+		f := finding.Finding{Code: "strike.shared-switch", Stage: finding.Strike, Danger: finding.Gear,
+			Gravity: finding.Mend, At: rig.Ref{Device: d.Tag},
+			What: fmt.Sprintf("%s goes off together with %s, by the one switch %q.", d.Tag, words.List(names), d.SwitchName()),
+			Why:  "An amplifier lives on for seconds from what its supply has stored, and throws their dying kick at its boxes."}
+		if d.Switch != "" {
+			f.Mends = []finding.Way{{Label: "Give " + d.Tag + " a switch of its own", Edit: rig.ChangeDevice{Tag: d.Tag,
+				NewTag: d.Tag, Place: d.Place, Aim: d.Aim(), Distance: d.Distance()}}}
+		} else {
+			f.Advice = "Level controls and master faders down before this switch is thrown."
+		}
+		fs = append(fs, f)
+	}
+	return fs
+}
+
+// unknown names models of which nobody knows how long they live on.
+func unknown(x *rig.Index) []finding.Finding {
+	var fs []finding.Finding
+	seen := map[*gear.Model]bool{}
+	for i, d := range x.Rig.Devices {
+		m := x.ModelAt(i)
+		takes, known := order.Drain(m)
+		if known || !m.MakesSound() || seen[m] {
+			continue
+		}
+		seen[m] = true
+		fs = append(fs, finding.Finding{Code: "strike.unknown-drain", Stage: finding.Strike, Danger: finding.Gear,
+			Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
+			What: fmt.Sprintf("How long a %s lives on after its switch is not on record; %s are allowed for.", m.Title(),
+				takes),
+			Why:    "What goes off before it is dead thumps through it.",
+			Advice: "Time it once, from the switch until its boxes are silent, and note it with the model."})
+	}
+	return fs
+}
+
+// how a device is switched off, where its switch alone is not all.
+func how(m *gear.Model) string {
 	switch {
 	case m.Wake.Shutdown != "":
 		return m.Wake.Shutdown
 	case m.Kind == gear.KindGenerator:
-		return "Nothing is on behind it; let it run on unloaded as its maker asks, then stop it"
-	case m.MakesSound():
-		return "Lamps out, and its boxes silent when a fader upstream is moved"
+		return "Let it run on unloaded as its maker asks, then stop it"
 	case m.Kind == gear.KindMixer || m.Kind == gear.KindProcessor:
-		return "Shut it down by its own menu where it has one, and wait until it says so"
+		return "By its own menu where it has one, until it says so"
 	}
-	return "Switch off or unplug"
+	return ""
 }
 
-// time: whatever feeds live boxes waits until they are dead; after that each
-// waits for the one before.
-func (p *Verdict) time() {
+// look is what to see before going on.
+func look(m *gear.Model) string {
+	switch {
+	case m.Kind == gear.KindGenerator:
+		return "It stands still"
+	case m.MakesSound():
+		return "Its lamps are out, its boxes silent"
+	case m.Kind == gear.KindMixer:
+		return "Its screen and lamps are out"
+	}
+	return "Its lamps are out"
+}
+
+// time: a step waits until everything is dead that it feeds, behind shared switches
+// too, and all that makes sound; hands throw one switch after the other.
+func (p *Verdict) time(o *order.Order, sequence []int) {
 	var dead unit.Second
 	for i := range p.Steps {
 		s := &p.Steps[i]
 		if i > 0 {
 			s.At = p.Steps[i-1].At + order.Hand
-			if !s.Loud {
-				s.At = max(s.At, dead)
+		}
+		for j := range i {
+			if o.Before(sequence[i], sequence[j]) || !s.Loud {
+				s.At = max(s.At, p.Steps[j].Done)
 			}
 		}
 		s.Done = s.At + s.Takes()

@@ -113,8 +113,20 @@ func (p *Report) At(s finding.Stage) []finding.Finding {
 	return fs
 }
 
-// Worst is the gravest finding of a stage, 0 when it is fine.
-func (p *Report) Worst(s finding.Stage) finding.Gravity { return finding.Worst(p.At(s)) }
+// Worst is how grave a stage stands, 0 when it is fine: by its gravest finding, and
+// by what it is while another is at stop.
+func (p *Report) Worst(name finding.Stage) finding.Gravity {
+	worst := finding.Worst(p.At(name))
+	if finding.Worst(p.Findings) < finding.Stop {
+		return worst
+	}
+	for _, s := range p.stages {
+		if s.Name == name {
+			worst = max(worst, s.Stopped)
+		}
+	}
+	return worst
+}
 
 // Empty tells whether a stage has nothing to judge yet.
 func (p *Report) Empty(name finding.Stage) bool {

@@ -102,6 +102,14 @@ func (h HookUp) steps(a *gear.Amplifier, first, second string) []string {
 	return append(steps, "Cover the terminals, then switch on with the controls at zero, and bring them up together.")
 }
 
+// Hold makes the last step one that does not switch on: something about it is at
+// stop.
+func (h *HookUp) Hold() {
+	if n := len(h.Steps); n > 0 {
+		h.Steps[n-1] = "Cover the terminals. Leave it off and its mains out until what is named above is mended."
+	}
+}
+
 // inputLead is the lead that turns the second channel: pins 2 and 3 exchanged
 // at one end (IEC 60268-12 gives pin 1 screen, 2 hot, 3 cold; from memory).
 func (h HookUp) inputLead(channel int) BuildSheet {

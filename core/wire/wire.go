@@ -255,14 +255,14 @@ func thin(o *drive.Output, piece int, b *drive.Box) finding.Finding {
 	f.Why = "That is power turned into warm cable, and damping lost."
 	switch {
 	case !need.Need.Known():
-		f.Advice = fmt.Sprintf("%s at most is usual: take a shorter lead than %s, or fewer boxes on this output.", drive.WantedLoss,
-			lead.Length)
+		f.Advice = fmt.Sprintf("%s at most is usual: take a shorter lead than %s, or fewer boxes on this output.",
+			drive.WantedLoss, lead.Length)
 	case need.Alone:
 		f.Advice = fmt.Sprintf("%s at most is usual: that takes a lead of %s in place of %s, or a shorter one than %s.",
 			drive.WantedLoss, need.Need.Text(), lead.Area, lead.Length)
 	default:
-		f.Advice = fmt.Sprintf("%s at most is usual: that takes %s in every lead on the way, or shorter ones.", drive.WantedLoss,
-			need.Need.Text())
+		f.Advice = fmt.Sprintf("%s at most is usual: that takes %s in every lead on the way, or shorter ones.",
+			drive.WantedLoss, need.Need.Text())
 	}
 	f.Figures = []reckon.Figure{loss, b.Path(20), need.Need}
 	return f

@@ -118,7 +118,7 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 // carries settings, limits, both orders, boxes to tick, and the cautions.
 func TestTheSheetIsOnePage(t *testing.T) {
 	b := open(t, laptop)
-	for _, job := range []string{boathouse, hall, "/jobs/saltpan-quay"} {
+	for _, job := range []string{boathouse, hall, "/jobs/saltpan-quay", "/jobs/copperas-meadow"} {
 		b.visit(job + "/sheet")
 		for name, size := range map[string][2]float64{"A4": {8.27, 11.69}, "Letter": {8.5, 11}} {
 			pdf := b.print(size[0], size[1])
@@ -163,7 +163,7 @@ func TestPhone(t *testing.T) {
 	b.fits("start")
 	b.click(".finding.stop .btn-mend")
 	b.click("#do-mend")
-	b.awaitHeading("amplifiers last")
+	b.awaitHeading("Do not energise: A1 out A drives 2.67 Ω") // what else is at stop holds the start
 	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "protect", "strike",
 		"sheet", "history"} {
 		b.visit(hall + "/" + page)

@@ -51,6 +51,18 @@ type Page struct {
 // Rig is the rig that the page shows.
 func (p *Page) Rig() rig.Rig { return p.Report.Rig() }
 
+// Stops are the findings of every stage at stop: while there are any, no page
+// tells anyone to energise.
+func (p *Page) Stops() []finding.Finding {
+	all := p.Report.Findings
+	for i, f := range all { // the gravest come first
+		if f.Gravity < finding.Stop {
+			return all[:i]
+		}
+	}
+	return all
+}
+
 // jobFrame is what the head of every page of a job says.
 type jobFrame struct {
 	Slug, Title, Facts string
@@ -198,7 +210,7 @@ func strip(slug string, here finding.Stage, report *survey.Report) []stripItem {
 		at := stage.Name
 		fs := report.At(at)
 		item := stripItem{Title: at.Title(), Href: "/jobs/" + slug + "/" + string(at), Here: at == here, State: "fine"}
-		if w := finding.Worst(fs); w > 0 {
+		if w := report.Worst(at); w > 0 && !report.Empty(at) {
 			item.State = w.String()
 		} else if report.Empty(at) {
 			item.State = "empty"

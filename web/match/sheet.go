@@ -34,19 +34,24 @@ func settings(d *rig.Device, m *gear.Model) string {
 }
 
 func knobs(d *rig.Device, m *gear.Model) string {
-	var list []string
-	for ch := range m.Amplifier.Channels {
-		if down := d.KnobDown(ch); down != 0 {
-			list = append(list, gear.ChannelName(ch)+" −"+down.String())
+	list := make([]string, m.Amplifier.Channels)
+	noted := 0
+	for ch := range list {
+		down, known := d.Knob(ch)
+		switch list[ch] = gear.ChannelName(ch) + " −" + down.String(); {
+		case !known:
+			list[ch] = gear.ChannelName(ch) + " not recorded"
+		case down == 0:
+			list[ch] = gear.ChannelName(ch) + " fully up"
+		}
+		if known {
+			noted++
 		}
 	}
-	switch len(list) {
-	case 0:
-		return "fully up"
-	case m.Amplifier.Channels:
-		return strings.Join(list, ", ")
+	if noted == 0 {
+		return "not recorded"
 	}
-	return strings.Join(list, ", ") + "; others fully up"
+	return strings.Join(list, ", ")
 }
 
 func drives(p *kit.Page, tag string) string {

@@ -65,10 +65,10 @@ func outputOf(p *kit.Page, l protect.Output) output {
 	v.PeakField = p.Field(form, "peak", "V peak", l.Limiter.Peak.Typed(), "")
 	v.Loose = p.Loose(form, "rms", "peak")
 	down := ""
-	if d := l.Device.KnobDown(l.Channel); d != 0 {
+	if d, noted := l.Device.Knob(l.Channel); noted {
 		down = unit.Of(d).Typed()
 	}
-	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "")
+	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "0 fully up")
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
 	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip()), 120, "V rms")
 	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Limiter.Peak), 0, 200, "V peak")
@@ -81,9 +81,11 @@ func readLimiter(r rig.Rig, f *kit.Form) rig.Edit {
 }
 
 func readKnob(r rig.Rig, f *kit.Form) rig.Edit {
-	down := kit.Given(f, "down", unit.ParseDecibel).Or(0)
+	given := kit.Given(f, "down", unit.ParseDecibel)
+	down := given.Or(0)
 	if down < 0 || down > 100 {
 		f.Fault("down", "A level control stands 0 to 100 dB below fully up, not %s.", down)
 	}
-	return rig.SetKnob{Tag: f.Text("tag"), Set: rig.Knob{Channel: f.Number("channel", "channels"), Down: down}}
+	return rig.SetKnob{Tag: f.Text("tag"), Set: rig.Knob{Channel: f.Number("channel", "channels"), Down: down},
+		Forget: !given.Known()}
 }

@@ -5,6 +5,7 @@ import (
 
 	"largo/core/load"
 	"largo/core/protect"
+	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
@@ -13,7 +14,13 @@ import (
 
 // sheetLimit is what one output is held to.
 type sheetLimit struct {
-	Name, Boxes, Long, Peak, LongIn, PeakIn, RatedOn, Set string
+	Name, Boxes, Long, Peak, RatedOn, Set string
+}
+
+// like tells whether two rows say the same of their outputs: they are one row then.
+func (l sheetLimit) like(of sheetLimit) bool {
+	l.Name, l.Boxes = of.Name, of.Boxes
+	return l == of
 }
 
 // onSheet puts the limiters on the sheet.
@@ -24,10 +31,28 @@ func onSheet(p *kit.Page) any {
 		if l.Limited {
 			set = recorded(l.Limiter)
 		}
-		limits = append(limits, sheetLimit{l.At.String(), strings.Join(load.Tags(l.Hung()), ", "),
-			l.Long.Text(), l.Peak.Text(), l.LongIn().Text(), l.PeakIn().Text(), l.RatedOn(), set})
+		row := sheetLimit{l.At.String(), strings.Join(load.Tags(l.Hung()), ", "),
+			atBoth(l.Long, l.LongIn()), atBoth(l.Peak, l.PeakIn()), l.RatedOn(), set}
+		if n := len(limits); n > 0 && limits[n-1].like(row) {
+			limits[n-1].Name += "; " + row.Name
+			limits[n-1].Boxes += "; " + row.Boxes
+			continue
+		}
+		limits = append(limits, row)
 	}
 	return limits
+}
+
+// atBoth is a limit in volts at the output, and in dBu at the input where that is
+// known.
+func atBoth(volts, input reckon.Figure) string {
+	switch {
+	case !volts.Known():
+		return "not known"
+	case !input.Known():
+		return volts.Text()
+	}
+	return volts.Text() + ", " + input.Text()
 }
 
 // recorded says what a limiter was set to; a half that nobody recorded is said.

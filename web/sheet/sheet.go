@@ -27,8 +27,7 @@ var Room = kit.Room{
 type body struct {
 	Title, Facts, Mains, Wanted string
 	Revision                    int
-	Stops                       []finding.Finding
-	Mends                       int
+	Mends                       []finding.Finding
 	Parts                       []template.HTML // what the stages put on it
 }
 
@@ -42,14 +41,11 @@ func show(s *kit.Server, c *gin.Context) {
 	v := body{Title: b.Title, Facts: strings.Join(nonEmpty(b.Place, kit.Facts(b)), " · "), Mains: b.Mains,
 		Revision: p.Job.Number}
 	if b.Wanted.Known() {
-		v.Wanted = b.Wanted.String() + " LAeq at " + b.Distance.String()
+		v.Wanted = b.Wanted.String() + " " + b.Weighting.Leq() + " at " + b.Distance.String()
 	}
 	for _, f := range p.Report.Findings {
-		switch f.Gravity {
-		case finding.Stop:
-			v.Stops = append(v.Stops, f)
-		case finding.Mend:
-			v.Mends++
+		if f.Gravity == finding.Mend {
+			v.Mends = append(v.Mends, f)
 		}
 	}
 	if v.Parts, err = s.SheetParts(p); err != nil {

@@ -3,11 +3,13 @@ package wire
 import (
 	"fmt"
 	"net/http"
+	"slices"
 	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/rig"
@@ -27,6 +29,7 @@ type hookUpView struct {
 	MayNot  bool
 	Bridged bool // it is set bridged in the rig
 	Reads   string
+	First   []finding.Finding // at stop about this amplifier: nothing is switched on before they are mended
 }
 
 // showHookUp shows how a pair of channels is bridged.
@@ -60,9 +63,26 @@ func showHookUp(s *kit.Server, c *gin.Context) {
 			v.Reads = t.Low().Text() + " to " + t.High().Text()
 		}
 	}
+	if v.First = stopsOf(p, h); len(v.First) > 0 {
+		v.Hold()
+		if p.Verdict = h.Tag + " is not to be switched on yet."; v.MayNot {
+			p.Verdict = h.Tag + " must never be bridged: " + because + "."
+		}
+	}
 	v.Plate = hookUpPlate(h, m)
 	p.Body = v
 	s.Render(c, http.StatusOK, "hookup", p)
+}
+
+// stopsOf are the findings at stop about an amplifier and the boxes that it drives.
+func stopsOf(p *kit.Page, h wire.HookUp) []finding.Finding {
+	var stops []finding.Finding
+	for _, f := range p.Stops() {
+		if f.At.Device == h.Tag || slices.Contains(h.Boxes, f.At.Device) {
+			stops = append(stops, f)
+		}
+	}
+	return stops
 }
 
 // hookUpPlate draws a bridged load on its amplifier, lead by lead.
