@@ -82,8 +82,11 @@ func guess(b rig.Brief) reckon.Figure {
 func stay(b rig.Brief) reckon.Figure {
 	const key, symbol, name = "stay", "T", "time at the wanted level that fills a day's dose"
 	l, known := b.Wanted.Get()
-	if !known {
+	switch {
+	case !known:
 		return reckon.Unknown(key, symbol, name, "the brief names no wanted level")
+	case b.Weighting == rig.WeightC:
+		return reckon.Unknown(key, symbol, name, "a dose is reckoned in dB(A), and the wanted level is C-weighted")
 	}
 	return reckon.Of(key, symbol, name, unit.Second(8*3600/math.Pow(2, float64(l-85)/3)),
 		"8 h / 2^(({L} − 85 dB) / 3 dB)", reckon.In("L", "wanted level", l, b.WantedBy)).
@@ -121,7 +124,7 @@ const loudest = 100
 
 func loud(b rig.Brief, v Verdict) []finding.Finding {
 	l, known := b.Wanted.Get()
-	if !known || l <= loudest {
+	if !known || l <= loudest || b.Weighting == rig.WeightC {
 		return nil
 	}
 	f := at("brief.too-loud", finding.People, finding.Mend,

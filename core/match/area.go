@@ -206,15 +206,15 @@ func area(b rig.Brief, aim rig.Aim, playing []heard, silent []*rig.Device) Area 
 			counted.add(h)
 		}
 	}
-	a.Level = counted.figure("together", "L", "level of all boxes at full power", "no box for "+a.whom()+" is driven")
+	a.Level = counted.figure("together", "L", "level of all boxes at full power", "no box for "+a.Whom()+" is driven")
 	a.Subs = subs.figure("subs", "Lsub", "level of the subwoofers at full power",
-		"no subwoofer for "+a.whom()+" is driven")
+		"no subwoofer for "+a.Whom()+" is driven")
 	a.Average, a.Spare = spare(b, a)
 	return a
 }
 
-// whom is the area as a sentence names it.
-func (a Area) whom() string {
+// Whom is the area as a sentence names it.
+func (a Area) Whom() string {
 	switch a.Name {
 	case rig.Audience, rig.OnStage:
 		return "the " + a.Title()

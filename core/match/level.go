@@ -193,7 +193,7 @@ func (v Verdict) levelFindings(x *rig.Index) []finding.Finding {
 		short := unit.Decibel(-a.Spare.Value)
 		what := fmt.Sprintf("The rig falls %s short of the wanted %s.", short, x.Rig.Brief.Wanted)
 		if a.Name != rig.Audience {
-			what = fmt.Sprintf("The rig falls %s short of the wanted %s for %s.", short, x.Rig.Brief.Wanted, a.whom())
+			what = fmt.Sprintf("The rig falls %s short of the wanted %s for %s.", short, x.Rig.Brief.Wanted, a.Whom())
 		}
 		fs = append(fs, finding.Finding{
 			Code: "match.level-short", Stage: finding.Match, Danger: finding.Sound, Gravity: finding.Mend, What: what,

@@ -65,7 +65,7 @@ func (v Verdict) spare(stopped bool) string {
 	a := v.Decides()
 	where := ""
 	if a.Name != "" {
-		where = " for " + a.whom()
+		where = " for " + a.Whom()
 	}
 	switch {
 	case !a.Spare.Known() || stopped && a.Spare.Value >= 0:

@@ -215,3 +215,74 @@ func TestOneSwitchAfterTheOther(t *testing.T) {
 		t.Errorf("%d steps", len(p.Steps))
 	}
 }
+
+// What makes sound and goes off by one switch with what feeds it is found, the mend
+// parts them, and what feeds others waits until those are dead behind it.
+func TestStrikeOfASharedSwitch(t *testing.T) {
+	r := small(t).Add(rigtest.Amp("second"), "A2").Plug("DESK/main L", "A2/in 1").
+		Do(rig.ChangeDevice{Tag: "DESK", NewTag: "DESK", Switch: "STRIP"}).
+		Do(rig.ChangeDevice{Tag: "A1", NewTag: "A1", Switch: "STRIP"})
+	down := func() (strike.Verdict, []finding.Finding) {
+		x := rig.NewIndex(r.Rig)
+		return strike.Judge(x, order.New(x))
+	}
+	v, fs := down()
+	if fs[0].Code != "strike.shared-switch" || !strings.Contains(fs[0].What, "A1 goes off together with DESK") {
+		t.Fatalf("%+v", fs)
+	}
+	var strip, other order.Step
+	for _, s := range v.Steps {
+		switch s.Switch {
+		case "STRIP":
+			strip = s
+		case "A2":
+			other = s
+		}
+	}
+	if strip.At < other.Done {
+		t.Errorf("the strip with the desk goes off at %v, and A2 is live until %v", strip.At, other.Done)
+	}
+	r.Do(fs[0].Mends[0].Edit)
+	if _, fs := down(); len(fs) == 0 || fs[0].Code == "strike.shared-switch" {
+		t.Errorf("after the mend: %+v", fs)
+	}
+}
+
+// A master switch on the mains as drawn wakes what hangs on it, whatever the devices
+// were told; a sequencer wakes one by one. Mains and network come first.
+func TestMastersOnTheMains(t *testing.T) {
+	board := func(sequences gear.Answer) *rigtest.Rig {
+		m := gear.Model{ID: "board", Kind: gear.KindDistro, Maker: "Test", Name: "board",
+			Wake: gear.Wake{Switch: "red rocker"}, Supply: &gear.Supply{Outlets: 4, Sequences: sequences}}
+		return small(t).Add(m, "BOARD").Plug("BOARD/outlet 1", "A1/mains").Plug("BOARD/outlet 2", "DESK/mains")
+	}
+	p, fs := plan(board("").Rig)
+	if got := fmt.Sprint(switches(p.Steps)); got != "[BOARD PLAYER DESK A1]" {
+		t.Errorf("order %s", got)
+	}
+	if fs[0].Code != "start.master-switch" || !strings.Contains(fs[0].What, "BOARD feeds A1 as well as DESK") {
+		t.Errorf("%+v", fs)
+	}
+	if _, fs := plan(board(gear.Yes).Rig); fs[0].Code == "start.master-switch" {
+		t.Error("what switches one by one wakes nothing together")
+	}
+}
+
+// Every kind that is switched has a careful time of its own, none of them nothing
+// (common practice, no source).
+func TestEveryKindHasACarefulTime(t *testing.T) {
+	for _, k := range gear.Kinds {
+		m, ok := gear.Blank(k)
+		if !ok {
+			continue
+		}
+		if s, known := order.Settle(&m); known || s <= 0 {
+			t.Errorf("%s settles in %v, known %v", k, s, known)
+		}
+	}
+	powered := rigtest.Desk()
+	powered.Mixer.Outputs = append(powered.Mixer.Outputs, gear.Outlet{Name: "speaker 1", Signal: gear.Speaker})
+	if !powered.MakesSound() || func() bool { d := rigtest.Desk(); return d.MakesSound() }() {
+		t.Error("a mixer makes sound where it has a speaker output, and only there")
+	}
+}

@@ -263,3 +263,34 @@ func BenchmarkManyLeads(b *testing.B) {
 		}
 	}
 }
+
+// While anything is at stop nobody is told to energise, nothing is fine at the start,
+// and no level is promised: over the demo rigs and 100 random ones.
+func TestNobodyEnergisesWhatIsAtStop(t *testing.T) {
+	models, err := demo.Gear()
+	if err != nil {
+		t.Fatal(err)
+	}
+	all := rigs(t)
+	for seed := range uint64(100) {
+		all = append(all, rigtest.Random(models, seed))
+	}
+	stopped := 0
+	for _, r := range all {
+		p := survey.Survey(r)
+		if finding.Worst(p.Findings) < finding.Stop {
+			continue
+		}
+		stopped++
+		if p.Worst(finding.Start) != finding.Stop || p.Worst(finding.Brief) < finding.Mend {
+			t.Errorf("%s is at stop, Start at %s and Brief at %s", r.Brief.Title, p.Worst(finding.Start),
+				p.Worst(finding.Brief))
+		}
+		if said := p.Says(finding.Start); !p.Empty(finding.Start) && !strings.HasPrefix(said, "Do not energise: ") {
+			t.Errorf("%s is at stop, and Start says %q", r.Brief.Title, said)
+		}
+	}
+	if stopped < 50 {
+		t.Errorf("only %d of %d rigs are at stop", stopped, len(all))
+	}
+}

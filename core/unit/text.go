@@ -120,8 +120,8 @@ func (k Kilogram) String() string         { return Write(float64(k), "kg") }
 func (m Money) String() string            { return Fixed(float64(m), 2) }
 func (r Ratio) String() string            { return Write(float64(r), "") }
 
-// String writes seconds below two minutes, minutes and seconds below two
-// hours, hours and minutes above.
+// String writes seconds below two minutes, minutes and seconds below a quarter of
+// an hour, minutes below two hours, hours and minutes above.
 func (s Second) String() string {
 	switch {
 	case s < 120:
@@ -129,6 +129,9 @@ func (s Second) String() string {
 	case s >= 7200:
 		minutes := math.Round(float64(s) / 60)
 		return Fixed(math.Floor(minutes/60), 0) + " h " + Fixed(math.Mod(minutes, 60), 0) + " min"
+	}
+	if s >= 900 {
+		return Number(math.Round(float64(s)/60)) + " min"
 	}
 	m := math.Floor(float64(s) / 60)
 	rest := math.Round(float64(s) - 60*m)

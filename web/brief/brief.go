@@ -28,7 +28,15 @@ type body struct {
 	Ruler                                    kit.Ruler
 	Guess, Stay, Level, Average, Spare, Subs kit.Sum
 	Form                                     []kit.Field
-	Outdoors                                 bool
+	Outdoors, Room                           bool
+	Area, Leq                                string      // that decides, and what is read there
+	Others                                   []otherArea // of listeners
+}
+
+// otherArea is what reaches an area that does not decide.
+type otherArea struct {
+	Name           string
+	Average, Spare kit.Sum
 }
 
 func view(s *kit.Server, p *kit.Page) error {
@@ -38,9 +46,20 @@ func view(s *kit.Server, p *kit.Page) error {
 		Ruler: levelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(area.Average)),
 		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", area.Level),
 		Average: p.Sum("job", area.Average), Spare: p.Sum("job", area.Spare), Subs: p.Sum("job", area.Subs),
-		Form: Fields(p, "brief", b), Outdoors: b.Outdoors,
+		Form: Fields(p, "brief", b), Outdoors: b.Outdoors, Area: area.Whom(), Leq: b.Weighting.Leq(),
+		Room: b.Volume.Known() && b.Reverberation.Known() && !b.Outdoors, Others: others(p, m, area),
 	}
 	return nil
+}
+
+func others(p *kit.Page, m match.Verdict, decides match.Area) []otherArea {
+	var list []otherArea
+	for _, a := range m.Areas {
+		if a.Name != decides.Name && a.Name != rig.OnStage {
+			list = append(list, otherArea{a.Whom(), p.Sum(a.Title(), a.Average), p.Sum(a.Title(), a.Spare)})
+		}
+	}
+	return list
 }
 
 // Fields is the form of a brief, for a job there is and for a new one.
@@ -64,9 +83,13 @@ func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
 			kit.Choice{Value: "outdoors", Label: "outdoors"}),
 		p.Choose(form, "programme", "To be heard", string(b.Programme),
 			append([]kit.Choice{{Value: "", Label: "not said"}}, kit.Choices(rig.Programmes)...)...),
-		p.Field(form, "wanted", "Wanted level, LAeq", b.Wanted.Typed(), "as 95 dB; the lowest of law, licence and client"),
+		p.Field(form, "wanted", "Wanted level, Leq", b.Wanted.Typed(), "as 95 dB; the lowest of law, licence and client"),
+		p.Choose(form, "weighting", "read", string(b.Weighting), kit.Choice{Value: "", Label: "A-weighted"},
+			kit.Choice{Value: string(rig.WeightC), Label: "C-weighted"}),
 		p.Field(form, "wantedBy", "Who set it", b.WantedBy, ""),
 		p.Field(form, "distance", "Read how far from the main boxes", b.Distance.Typed(), "as 12 m or 40 ft"),
+		p.Field(form, "volume", "Volume of the room", b.Volume.Typed(), "m³ or ft³; without it direct sound alone counts"),
+		p.Field(form, "reverberation", "Its reverberation time", b.Reverberation.Typed(), "as 1.6 s"),
 		p.Choose(form, "region", "Mains", string(b.Region),
 			append([]kit.Choice{{Value: "", Label: "not known"}}, kit.Choices(rig.Regions)...)...),
 		p.Field(form, "mains", "Circuits on site", b.Mains, "in words"),
@@ -79,8 +102,11 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 		Title: f.Text("title"), Place: f.Text("place"), Date: f.Text("date"), Listeners: f.Number("listeners", "people"),
 		Outdoors: f.Text("where") == "outdoors", Programme: rig.Programme(f.Text("programme")),
 		Wanted: kit.KeepOrigin(old.Wanted, kit.Given(f, "wanted", unit.ParseDecibel)), WantedBy: f.Text("wantedBy"),
-		Distance: kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre)),
-		Region:   rig.Region(f.Text("region")), Mains: f.Text("mains"),
+		Distance:      kit.KeepOrigin(old.Distance, kit.Given(f, "distance", unit.ParseMetre)),
+		Weighting:     rig.Weighting(f.Text("weighting")),
+		Volume:        kit.KeepOrigin(old.Volume, kit.Given(f, "volume", unit.ParseVolume)),
+		Reverberation: kit.KeepOrigin(old.Reverberation, kit.Given(f, "reverberation", unit.ParseSecond)),
+		Region:        rig.Region(f.Text("region")), Mains: f.Text("mains"),
 	}
 }
 

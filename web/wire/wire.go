@@ -332,13 +332,22 @@ func addForm(p *kit.Page, models []gear.Model) []kit.Field {
 		p.Choose("add", "model", "Model", "", kit.ModelChoices(models)...),
 		p.Field("add", "tags", "Tags", "", "as on the tape: TOP L, TOP R, or TOP 1 to 6"),
 		p.Field("add", "place", "Place", "", "where it stands"),
-		p.Choose("add", "aim", "For whom (loudspeakers)", "", aims()...),
+		p.Field("add", "aim", "For whom (loudspeakers)", "", aimHint),
 	}
 }
 
-func aims() []kit.Choice {
-	return []kit.Choice{{Value: string(rig.Audience), Label: "the audience"},
-		{Value: string(rig.OnStage), Label: "the stage"}}
+// aimHint says for whom a loudspeaker may be.
+const aimHint = "empty: the audience; stage; or an area of its own by name, as balcony"
+
+// readAim reads for whom a loudspeaker is.
+func readAim(text string) rig.Aim {
+	switch name := strings.TrimPrefix(strings.ToLower(text), "the "); name {
+	case "audience":
+		return rig.Audience
+	case string(rig.OnStage):
+		return rig.OnStage
+	}
+	return rig.Aim(text)
 }
 
 func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
@@ -350,7 +359,7 @@ func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	v.Form = []kit.Field{tag, p.Field("device", "place", "Place", d.Place, ""),
 		p.Field("device", "switch", "Shared switch", d.Switch, "the name of a switch or strip it shares; empty: its own")}
 	if m.Kind == gear.KindLoudspeaker {
-		v.Form = append(v.Form, p.Choose("device", "aim", "For whom", string(d.Aim()), aims()...),
+		v.Form = append(v.Form, p.Field("device", "aim", "For whom", string(d.Aim()), aimHint),
 			p.Field("device", "distance", "Distance to them", d.Distance().Typed(), "empty: as the brief says"))
 	}
 	if m.Kind == gear.KindAmplifier {
@@ -384,7 +393,7 @@ func addDevices(s *kit.Server, c *gin.Context) {
 		if len(tags) > 200 {
 			f.Fault("tags", "%d devices at once are too many; add at most 200.", len(tags))
 		}
-		return rig.AddDevices{Model: m.Model, Tags: tags, Place: f.Text("place"), Aim: rig.Aim(f.Text("aim"))}
+		return rig.AddDevices{Model: m.Model, Tags: tags, Place: f.Text("place"), Aim: readAim(f.Text("aim"))}
 	})
 }
 
@@ -392,7 +401,7 @@ func changeDevice(r rig.Rig, f *kit.Form) rig.Edit {
 	old, _ := r.Device(f.Gin.PostForm("tag"))
 	e := rig.ChangeDevice{Tag: f.Gin.PostForm("tag"), NewTag: f.Text("newtag"), Place: f.Text("place"),
 		Switch: f.Text("switch"),
-		Aim:    rig.Aim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance(), kit.Given(f, "distance", unit.ParseMetre))}
+		Aim:    readAim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance(), kit.Given(f, "distance", unit.ParseMetre))}
 	var l = f.Faults
 	rig.CheckTag(&l, "newtag", e.NewTag)
 	f.Faults = l
