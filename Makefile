@@ -1,9 +1,15 @@
 # Largo: `make demo` to try it, `make test` to check it.
-.PHONY: demo build test race check bench load screenshots fuzz chaos mutate same
+.PHONY: demo build sums test race check bench load screenshots fuzz chaos mutate same
 
-build:
+build: sums
 	@echo "largo: building (the first time takes about two minutes)"
 	@go build -o bin/largo ./cmd/largo
+
+# The sums that run in the browser: the Go code of core/sum, compiled for it. The
+# server embeds them; without them the find line asks the server.
+sums:
+	@GOOS=js GOARCH=wasm go build -trimpath -ldflags="-s -w" -o web/kit/static/sums/sums.wasm ./web/sums/wasm
+	@cp "$$(go env GOROOT)/lib/wasm/wasm_exec.js" web/kit/static/sums/
 
 # Installs what is missing, builds, and serves the demo tour on 127.0.0.1.
 demo:
@@ -12,7 +18,7 @@ demo:
 	@exec bin/largo demo
 
 # Everything the tests need is installed and started by themselves.
-test:
+test: sums
 	@scripts/install.sh test
 	@echo "largo: building and testing"
 	@go test -timeout 40m ./...

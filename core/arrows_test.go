@@ -20,6 +20,8 @@ var rooms = map[string]string{
 	"core/words":      "",
 	"core/fault":      "",
 	"core/reckon":     "core/unit",
+	"core/sound":      "core/unit",
+	"core/sum":        "core/unit core/reckon core/gear core/sound",
 	"core/gear":       "core/unit core/fault core/reckon",
 	"core/rig":        "core/unit core/words core/fault core/gear",
 	"core/finding":    "core/words core/reckon core/rig",
@@ -42,6 +44,8 @@ var rooms = map[string]string{
 	"web/sheet":       roomMay,
 	"web/history":     roomMay,
 	"web/gear":        roomMay,
+	"web/sums":        roomMay,
+	"web/sums/wasm":   "core/sum",
 	"web/jobs":        roomMay + " web/brief", // a job begins with its brief
 	"web/webtest":     "store store/storetest web demo/tour",
 	"web/browsertest": "",
@@ -50,7 +54,7 @@ var rooms = map[string]string{
 	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
 }
 
-const stageMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/load " +
+const stageMay = "core/unit core/words core/fault core/reckon core/sound core/gear core/rig core/finding core/load " +
 	"core/drive core/order core/stage"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
@@ -61,7 +65,7 @@ const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig c
 const roomMay = "core/* exchange store web/kit"
 
 func init() {
-	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/jobs"
+	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/jobs web/sums"
 	for _, s := range survey.Stages {
 		name := string(s.Name)
 		rooms["core/"+name], rooms["web/"+name] = stageMay, roomMay

@@ -83,7 +83,7 @@ func TestARoomThatLacksAPart(t *testing.T) {
 			all[0].Sheet = func(*kit.Page) any { return nil }
 			return all
 		},
-		"the room gear: another room has a page gear": func(all []kit.Room) []kit.Room {
+		"the room sums: another room has a page sums": func(all []kit.Room) []kit.Room {
 			return append(all, all[len(all)-1])
 		},
 		"the room twin: template: twin.html:1: unclosed action": func(all []kit.Room) []kit.Room {

@@ -26,6 +26,7 @@ import (
 	"largo/web/sheet"
 	"largo/web/start"
 	"largo/web/strike"
+	"largo/web/sums"
 	"largo/web/wire"
 )
 
@@ -34,7 +35,7 @@ import (
 func rooms() []kit.Room {
 	return []kit.Room{
 		brief.Room, match.Room(), wire.Room, protect.Room, start.Room, strike.Room,
-		sheet.Room, history.Room, jobs.Room, gear.Room,
+		sheet.Room, history.Room, jobs.Room, gear.Room, sums.Room,
 	}
 }
 

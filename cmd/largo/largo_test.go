@@ -481,3 +481,21 @@ func TestApplyMakesAMend(t *testing.T) {
 		}
 	}
 }
+
+// A sum is worked out from what is typed, signs and all, and what is none ends with 1.
+func TestSumCommand(t *testing.T) {
+	for _, c := range []struct {
+		args []string
+		code int
+		want string
+	}{
+		{[]string{"3", "x", "8", "ohm"}, 0, "Side by side they are 2.67 Ω"}, {[]string{"-10 dBV"}, 0, "0.316 V rms"},
+		{[]string{"500 W 8 ohm", "--json"}, 0, `"kind": "power to volts"`}, {[]string{"nothing"}, 1, "Ask with figures"},
+		{[]string{"--help"}, 0, "700 W 99 dB 22 m"},
+	} {
+		out, code, said := runCommand(t, sumCommand(), c.args...)
+		if code != c.code || !strings.Contains(out+said, c.want) {
+			t.Errorf("%q: exit %d, %s%s; want %d, %q", c.args, code, out, said, c.code, c.want)
+		}
+	}
+}

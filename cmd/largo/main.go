@@ -19,6 +19,7 @@ func main() {
 		serveCommand("demo", "Serve it with the demo tour", true),
 		checkCommand(),
 		matchCommand(),
+		sumCommand(),
 		applyCommand(),
 		backupCommand(),
 		restoreCommand(),

@@ -2,13 +2,13 @@ package advise
 
 import (
 	"fmt"
-	"math"
 	"slices"
 
 	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/sound"
 	"largo/core/unit"
 )
 
@@ -42,16 +42,11 @@ type Advice struct {
 	Because string
 }
 
-// Louder is how many times as loud people would call a gain: ten decibels are
-// commonly called twice as loud, sone N = 2^(phon/10) (ISO 532 and ISO 226
-// practice; from memory). In the deep bass 5 to 6 dB are.
-func Louder(gain unit.Decibel) unit.Ratio { return unit.Ratio(math.Pow(2, float64(gain)/10)) }
-
 func louder(gain reckon.Figure) reckon.Figure {
 	if !gain.Known() {
 		return reckon.Unknown("louder", "N", "as loud as people would call it", gain.Lacks)
 	}
-	return reckon.Ratio("louder", "N", "as loud as people would call it", float64(Louder(unit.Decibel(gain.Value))),
+	return reckon.Ratio("louder", "N", "as loud as people would call it", float64(sound.Louder(unit.Decibel(gain.Value))),
 		"2^({ΔL} / 10 dB)", gain.As("ΔL")).
 		Noting("Some say twice at 6 dB; in the deep bass 5 to 6 dB are.").Because("sone scale")
 }

@@ -10,6 +10,7 @@ import (
 	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/rigtest"
+	"largo/core/sound"
 	"largo/core/unit"
 )
 
@@ -57,7 +58,7 @@ func TestTheHonestSum(t *testing.T) {
 // Ten decibels are called twice as loud (sone; ISO 532 practice, from memory).
 func TestLouder(t *testing.T) {
 	for gain, want := range map[unit.Decibel]float64{0: 1, 10: 2, 20: 4, -10: 0.5, 3: 1.2311} {
-		rigtest.Near(t, gain.Signed(), float64(advise.Louder(gain)), want, 1e-4)
+		rigtest.Near(t, gain.Signed(), float64(sound.Louder(gain)), want, 1e-4)
 	}
 }
 

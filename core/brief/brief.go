@@ -5,11 +5,11 @@ package brief
 
 import (
 	"fmt"
-	"math"
 
 	"largo/core/finding"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/sound"
 	"largo/core/stage"
 	"largo/core/unit"
 )
@@ -88,7 +88,7 @@ func stay(b rig.Brief) reckon.Figure {
 	case b.Weighting == rig.WeightC:
 		return reckon.Unknown(key, symbol, name, "a dose is reckoned in dB(A), and the wanted level is C-weighted")
 	}
-	return reckon.Of(key, symbol, name, unit.Second(8*3600/math.Pow(2, float64(l-85)/3)),
+	return reckon.Of(key, symbol, name, sound.DoseTime(l, 85, 3),
 		"8 h / 2^(({L} − 85 dB) / 3 dB)", reckon.In("L", "wanted level", l, b.WantedBy)).
 		Noting("For listeners and crew without protection; guidance, not law.").Because("NIOSH 98-126, 85 dBA for 8 h, 3 " +
 		"dB exchange")

@@ -87,8 +87,8 @@ func TestSubsAndWeighting(t *testing.T) {
 // powers (physics).
 func TestSubsTogetherAndApart(t *testing.T) {
 	sub := rigtest.Box("sub", func(s *gear.Loudspeaker) { s.Sub = true })
-	for places, want := range map[[2]string]float64{{"left", "left"}: 20 * math.Log10(2), {"left", "right"}: 10 * math.Log10(2),
-		{"", ""}: 20 * math.Log10(2)} {
+	for places, want := range map[[2]string]float64{{"left", "left"}: 20 * math.Log10(2),
+		{"left", "right"}: 10 * math.Log10(2), {"", ""}: 20 * math.Log10(2)} {
 		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(sub, "S1", "S2").Plug("A1/out A", "S1/in").Plug("S1/link", "S2/in")
 		for i, place := range places {
 			tag := []string{"S1", "S2"}[i]

@@ -9,6 +9,7 @@ import (
 	"largo/core/gear"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/sound"
 	"largo/core/unit"
 )
 
@@ -34,7 +35,7 @@ func levelAt(x *rig.Index, b *drive.Box, rating reckon.Figure) reckon.Figure {
 		p, note = most, "Taken as held to twice the continuous rating, for more burns it."
 	}
 	room, terms := roomGain(x.Rig.Brief, r)
-	f := reckon.Of(key, symbol, name, unit.Decibel(s.Value+10*math.Log10(p)-20*math.Log10(float64(r)))+room,
+	f := reckon.Of(key, symbol, name, sound.Direct(unit.Decibel(s.Value), unit.Watt(p), r)+room,
 		"{S} + 10 lg({P} / 1 W) − 20 lg({r} / 1 m)", s.As("S"), reckon.In("P", "power at the box", unit.Watt(p), ""),
 		reckon.In("r", "distance", r, distanceFrom(b.Device))).Noting(note)
 	return inRoom(f, terms)

@@ -12,6 +12,7 @@ import (
 	"largo/core/brief"
 	"largo/core/match"
 	"largo/core/reckon"
+	"largo/core/sound"
 	"largo/core/survey"
 	"largo/core/unit"
 	"largo/web/kit"
@@ -83,7 +84,7 @@ func (v *whatIfView) say(p *kit.Page, now, w advise.WhatIf, named bool) {
 	if named {
 		d := unit.Decibel(v.Level.Value - now.Level().Value)
 		v.Change = d.Signed() + " against the rig as it is"
-		v.Louder = unit.Fixed(float64(advise.Louder(d)), 2) + " times as loud as people would call it"
+		v.Louder = unit.Fixed(float64(sound.Louder(d)), 2) + " times as loud as people would call it"
 	}
 	wanted, known := p.Rig().Brief.Wanted.Get()
 	if !known {
