@@ -356,7 +356,8 @@ func wall(q asked) (string, []reckon.Figure) {
 		Noting("Idle draw and power factor left out: the most that can be.")
 	apparent := reckon.Of("apparent", "S", "what the circuit carries", unit.Watt(float64(u)*float64(i)), "{U} × {I}",
 		reckon.In("U", "mains", u, ""), reckon.In("I", "circuit", i, "")).Noting("As VA.")
-	return fmt.Sprintf("%s at %s sustain at most %s of output from class %s, taken as %s %% efficient; peaks may go over it.",
+	return fmt.Sprintf("%s at %s sustain at most %s of output from class %s, taken as %s %% efficient; peaks may go "+
+		"over it.",
 		i, u, f.Text(), class, unit.Number(100*float64(efficiency))), []reckon.Figure{f, apparent}
 }
 
