@@ -190,6 +190,22 @@ func (a *Amplifier) table(mode Mode, buf []Rating) (rows []Rating, note string) 
 	return rows, note
 }
 
+// OneDrivenAlone tells whether all continuous ratings of a mode were taken with one
+// channel driven.
+func (a *Amplifier) OneDrivenAlone(mode Mode) bool {
+	one := false
+	for _, r := range a.Ratings {
+		if r.Mode != mode || r.Duration == Burst {
+			continue
+		}
+		if r.Driven != OneDriven {
+			return false
+		}
+		one = true
+	}
+	return one
+}
+
 // LeastLoad is the smallest load in Ω that a mode may drive: the maker's, or
 // else the smallest rated one. Bridged it is never under twice the channel's,
 // since each side sees half the load.

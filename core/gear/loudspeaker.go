@@ -68,6 +68,8 @@ type Drive struct {
 	Sensitivity    unit.Given[unit.Decibel] `json:"sensitivity,omitzero"`
 	SensitivityRef string                   `json:"sensitivityRef,omitempty"` // OneWatt or TwoPointEight
 	HighPass       unit.Given[unit.Hertz]   `json:"highPass,omitzero"`        // the high-pass its maker asks for
+	AmpFrom        unit.Given[unit.Watt]    `json:"ampFrom,omitzero"`         // the amplifier its maker recommends
+	AmpTo          unit.Given[unit.Watt]    `json:"ampTo,omitzero"`
 	// a capacitor stands in its feed: an ohmmeter reads open
 	Blocked   Answer  `json:"blocked,omitempty"`
 	Impedance Curve   `json:"impedance,omitempty"` // measured, Ω
@@ -313,6 +315,7 @@ func (s *Drive) check() fault.List {
 	if z, known := s.Least.Get(); known && z > s.Nominal.Or(z)*1.001 {
 		l.Add("least", "The least impedance, %s, is above the nominal %s.", z, s.Nominal.Or(0))
 	}
+	rising(&l, "ampTo", "largest recommended", s.AmpTo, "least recommended", s.AmpFrom)
 	rising(&l, "programme", "programme", s.Programme, "continuous", s.Continuous)
 	rising(&l, "peak", "peak", s.Peak, "programme", s.Programme)
 	rising(&l, "peak", "peak", s.Peak, "continuous", s.Continuous)
@@ -384,6 +387,10 @@ var driveRows = []row[Drive]{
 		"A peak power", 20, 20000, func(d *Drive) *watts { return &d.Peak }),
 	figure("bare", "bare_w", "Watts without a word", "taken as peak",
 		"A power", 20, 20000, func(d *Drive) *watts { return &d.Bare }),
+	figure("ampFrom", "amp_from_w", "Amplifier its maker recommends, from", "W",
+		"A recommended power", 5, 20000, func(d *Drive) *watts { return &d.AmpFrom }),
+	figure("ampTo", "amp_to_w", "to", "W",
+		"A recommended power", 5, 20000, func(d *Drive) *watts { return &d.AmpTo }),
 	figure("sensitivity", "sensitivity_db", "Sensitivity at 1 m", "dB",
 		"A sensitivity", 70, 125, func(d *Drive) *decibels { return &d.Sensitivity }),
 	choice("sensitivityRef", "sensitivity_for", "for", func(d *Drive) *string { return &d.SensitivityRef },

@@ -24,6 +24,7 @@ type Intake struct {
 	Table     []Taken                 `json:"table,omitempty"`  // the maker's own, of currents
 	VoltsLow  unit.Given[unit.Volt]   `json:"voltsLow,omitzero"`
 	VoltsHigh unit.Given[unit.Volt]   `json:"voltsHigh,omitzero"`
+	TiedTo    unit.Given[unit.Hertz]  `json:"tiedTo,omitzero"` // mains of that frequency, by a motor or a clock
 }
 
 func (m Intake) check() fault.List {
@@ -112,6 +113,8 @@ var intakeRows = []row[Intake]{
 		func(m *Intake) *volts { return &m.VoltsLow }),
 	figure("voltsHigh", "volts_high", "to", "V", "A largest supply voltage", 50, 500,
 		func(m *Intake) *volts { return &m.VoltsHigh }),
+	figure("tiedTo", "mains_hz", "Motor or clock tied to mains of", "Hz; empty: nothing in it is",
+		"A mains frequency", 16, 400, func(m *Intake) *hertz { return &m.TiedTo }),
 	figure("inrush", "inrush_a", "Inrush, peak", "A", "An inrush", 0, 1000,
 		func(m *Intake) *amperes { return &m.Inrush }),
 	figureIn("ms", unit.InUnit(unit.ParseSecond, "ms"), "inrushFor", "inrush_s", "for", "as 10 ms",

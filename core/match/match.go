@@ -1,6 +1,8 @@
 package match
 
 import (
+	"slices"
+
 	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
@@ -98,7 +100,7 @@ func Judge(x *rig.Index, outs []drive.Output) (Verdict, []finding.Finding) {
 	}
 	v.count(x)
 	v.hear(x)
-	return v, append(fs, v.levelFindings(x)...)
+	return v, slices.Concat(fs, doubts(x, v.Outputs), v.levelFindings(x))
 }
 
 func judge(x *rig.Index, o *drive.Output) Output {

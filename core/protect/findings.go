@@ -3,9 +3,11 @@ package protect
 import (
 	"fmt"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/unit"
 )
 
 // over is how far a recorded limiter may stand above the figure: the rounding
@@ -50,10 +52,9 @@ func (l *Output) findings() []finding.Finding {
 			gain.Lacks),
 			"A limiter before the amplifier would be set by guess.", "", nil)
 	}
-	if name, wants := l.highPass(); wants {
-		add("protect.high-pass", finding.Mind, name,
-			"Below the tuning of a ported box nothing holds the cone; a voltage limit does not see it.",
-			"Set the high-pass in the processor before the limiter is trusted.", nil)
+	for _, wants := range l.highPasses() {
+		add("protect.high-pass", finding.Mind, wants.says,
+			wants.why, "Set the high-pass in the processor before the limiter is trusted.", nil)
 	}
 	return fs
 }
@@ -65,15 +66,40 @@ func (l *Output) canHarm() bool {
 	return !clip.Known() || clip.Value > over*l.Long.Value
 }
 
-func (l *Output) highPass() (string, bool) {
-	for _, b := range l.Boxes {
-		if !b.Speaker.Vented || !b.Speaker.Sub {
+// highPass is what one way or box asks for below its band.
+type highPass struct{ says, why string }
+
+// highPasses are those that the ways and vented boxes of an output ask for, once for
+// boxes that ask alike.
+func (l *Output) highPasses() []highPass {
+	var list []highPass
+	seen := map[string]bool{}
+	for i := range l.Boxes {
+		b := &l.Boxes[i]
+		want, asks := HighPassOf(b)
+		key := b.Device.Model + b.Way
+		if !asks || seen[key] {
 			continue
 		}
-		if f, known := b.Speaker.HighPass.Get(); known {
-			return fmt.Sprintf("%s needs a high-pass at %s.", b.Name(), f), true
+		seen[key] = true
+		h := highPass{fmt.Sprintf("%s needs a high-pass at %s.", b.Name(), want),
+			"Below its band nothing holds the diaphragm; a voltage limit does not see it."}
+		if b.Speaker.Vented {
+			h.why = "Below the tuning of a ported box nothing holds the cone; a voltage limit does not see it."
 		}
-		return fmt.Sprintf("%s is ported and needs a high-pass; its sheet does not say where.", b.Name()), true
+		if !want.Known() {
+			h.says = fmt.Sprintf("%s needs a high-pass; its sheet does not say where.", b.Name())
+		}
+		list = append(list, h)
 	}
-	return "", false
+	return list
+}
+
+// HighPassOf is the high-pass that a box, or a way of it, asks for, unknown where it
+// asks for one without saying where: a vented sub, and any way but the lowest.
+func HighPassOf(b *drive.Box) (unit.Given[unit.Hertz], bool) {
+	if b.Speaker.HighPass.Known() {
+		return b.Speaker.HighPass, true
+	}
+	return unit.Given[unit.Hertz]{}, b.Speaker.Vented && b.Speaker.Sub || b.Way != "" && b.Poles > 1
 }

@@ -112,6 +112,21 @@ func Driven(t testing.TB, amp gear.Model) *Rig {
 		Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("DESK/main R", "A1/in 2")
 }
 
+// Crossover divides the bands of its inputs.
+func Crossover() gear.Model {
+	return gear.Model{ID: "crossover", Kind: gear.KindProcessor, Maker: "Test", Name: "crossover",
+		Wake:      gear.Wake{Settle: unit.Of(unit.Second(20))},
+		Processor: &gear.Processor{Inputs: 2, Outputs: []string{"low", "high"}}}
+}
+
+// Divided is a rig whose amplifier A1 gets the lows on its first channel and the
+// highs on its second, its outputs still free.
+func Divided(t testing.TB, amp gear.Model) *Rig {
+	return New(t).Add(Player(), "PLAYER").Add(Desk(), "DESK").Add(Crossover(), "X").Add(amp, "A1").
+		Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "X/in 1").Plug("DESK/main R", "X/in 2").Plug("X/low",
+		"A1/in 1").Plug("X/high", "A1/in 2")
+}
+
 // Near tells a test of a figure that lies further from what is wanted than the
 // tolerance, or is no number.
 func Near(t testing.TB, what string, got, want, tolerance float64) {

@@ -98,7 +98,7 @@ func TestWhatThePlugsSay(t *testing.T) {
 
 func TestWhatReachesWhat(t *testing.T) {
 	ways := func(change ...func(*gear.Loudspeaker)) *rigtest.Rig {
-		return rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(change...), "B1", "B2").Plug("A1/out A",
+		return rigtest.Divided(t, rigtest.Amp("amp")).Add(rigtest.Biamped(change...), "B1", "B2").Plug("A1/out A",
 			"B1/in").Plug("A1/out B", "B1/in 2")
 	}
 	shared := func(s *gear.Loudspeaker) { s.JoinedMinus = gear.Yes }
@@ -119,6 +119,12 @@ func TestWhatReachesWhat(t *testing.T) {
 		{"one minus for two ways on a floating amplifier", "wire.minus-joined",
 			rigtest.Driven(t, floating).Add(rigtest.Biamped(shared), "B1").Plug("A1/out A", "B1/in").Plug("A1/out B",
 				"B1/in 2"), finding.Stop},
+		{"a high way without a crossover", "wire.bands-unsplit",
+			driven().Add(rigtest.Biamped(), "B1").Plug("A1/out B", "B1/in 2"), finding.Stop},
+		{"a low way without one", "wire.bands-unsplit",
+			driven().Add(rigtest.Biamped(), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
+		{"two ways of one band", "wire.bands-same", ways().Do(rig.SetPair{Tag: "A1",
+			Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}), finding.Stop},
 		{"a processor into itself by another", "wire.loop",
 			driven().Add(processor, "X1", "X2").Plug("X1/out L", "X2/in 1").Plug("X2/out L", "X1/in 1"), finding.Mend},
 		{"a send and its return", "wire.loop",
@@ -140,6 +146,15 @@ func TestWhatReachesWhat(t *testing.T) {
 			t.Errorf("%s: %+v, want %s", c.what, fs, c.code)
 		}
 	}
+	// what a high way asks for is known by its high-pass and its capacitor as well
+	for _, asks := range []func(*gear.Loudspeaker){func(s *gear.Loudspeaker) { s.Ways[0].Blocked = gear.Yes },
+		func(s *gear.Loudspeaker) { s.Ways[0].HighPass = unit.Of(unit.Hertz(800)) }} {
+		_, fs := judge(driven().Add(rigtest.Biamped(asks), "B1").Plug("A1/out A", "B1/in").Rig)
+		if f := fs[slices.IndexFunc(fs, func(f finding.Finding) bool { return f.Code == "wire.bands-unsplit" })]; f.
+			Gravity != finding.Stop {
+			t.Errorf("a first way that lows would burn: %+v", f)
+		}
+	}
 	sound := ways(shared).Plug("B1/link", "B2/in").Plug("B1/link 2", "B2/in 2") // a common return bears a joined minus
 	if _, fs := judge(sound.Rig); len(fs) > 0 {
 		t.Errorf("a sound two-way rig is complained of: %+v", fs)
@@ -158,7 +173,7 @@ func vias(r *rigtest.Rig, outs ...string) *rigtest.Rig {
 
 // A mend of a silent way takes it away.
 func TestSilentWayIsMended(t *testing.T) {
-	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").Plug("A1/out A",
+	r := rigtest.Divided(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").Plug("A1/out A",
 		"B1/in").Plug("A1/out B", "B1/in 2").Plug("B1/link", "B2/in")
 	_, fs := judge(r.Rig)
 	if len(fs) != 1 || len(fs[0].Mends) != 1 {

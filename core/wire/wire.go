@@ -88,6 +88,8 @@ func Judge(x *rig.Index, outs []drive.Output) ([]Lead, []finding.Finding) {
 	fs = append(fs, silentWays(x)...)
 	fs = append(fs, mixedWays(outs)...)
 	fs = append(fs, joinedMinus(x, outs)...)
+	fs = append(fs, unsplit(x, outs)...)
+	fs = append(fs, inlets(x)...)
 	fs = append(fs, loops(x)...)
 	fs = append(fs, oneSided(x)...)
 	fs = append(fs, withoutMains(x)...)
