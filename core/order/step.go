@@ -29,6 +29,7 @@ type Item struct {
 	Where string      `json:"where,omitempty"` // its switch
 	How   string      `json:"how,omitempty"`   // it is switched, where not by its switch alone
 	Look  string      `json:"look"`            // what to see before going on
+	Note  string      `json:"note,omitempty"`  // of its model
 	Takes unit.Second `json:"takes"`
 	Known bool        `json:"known"` // whether Takes is from its sheet
 }
@@ -43,6 +44,7 @@ func (o *Order) Step(n, number int, takes func(*gear.Model) (unit.Second, bool),
 		d, m := o.x.Rig.Devices[i], o.x.ModelAt(i)
 		t, known := takes(m)
 		s.Items = append(s.Items, Item{Tag: d.Tag, Title: m.Title(), Place: d.Place, Where: m.Wake.Switch, How: how(m),
+			Note: m.Note,
 			Look: words.Small(look(m)), Takes: t, Known: known})
 		s.Assumed = s.Assumed || !known
 	}

@@ -4,6 +4,7 @@
 package reckon
 
 import (
+	"strconv"
 	"strings"
 
 	"largo/core/unit"
@@ -100,9 +101,72 @@ func (f Figure) Symbolic() string {
 	return f.fill(func(t Term) string { return t.Symbol })
 }
 
-// Numeric writes the formula with the numbers put in, each with its unit.
+// Numeric writes the formula with the numbers put in, each with its unit, and with
+// as many digits that what is printed comes out as printed.
 func (f Figure) Numeric() string {
-	return f.fill(Term.Text)
+	more := f.digits()
+	return f.fill(func(t Term) string { return t.text(more) })
+}
+
+// mostDigits is how many digits more than usual the numbers of a sum may show.
+const mostDigits = 4
+
+// digits is how many digits more than usual the terms need, so that the sum worked
+// out from what is printed is what is printed. A formula that is words needs none.
+func (f Figure) digits() int {
+	if f.Formula == "" || !f.Known() {
+		return 0
+	}
+	for more := range mostDigits + 1 {
+		v, can := evaluate(f.Formula, func(symbol string) (float64, bool) {
+			for _, t := range f.Terms {
+				if t.Symbol == symbol {
+					return t.shown(more)
+				}
+			}
+			return 0, false
+		})
+		if !can {
+			return 0
+		}
+		if unit.Write(v, f.Unit) == f.Text() {
+			return more
+		}
+	}
+	return 0
+}
+
+// text writes a term with more digits than usual.
+func (t Term) text(more int) string {
+	usual := t.Text()
+	number, rest, found := plainNumber(usual)
+	if more == 0 || !found {
+		return usual
+	}
+	_, decimals, _ := strings.Cut(number, ".")
+	return strings.ReplaceAll(strconv.FormatFloat(t.Value, 'f', len(decimals)+more, 64), "-", "−") + rest
+}
+
+// shown is the value of a term as it is printed, false where that is in another unit.
+func (t Term) shown(more int) (float64, bool) {
+	number, rest, found := plainNumber(t.text(more))
+	if !found || strings.TrimSpace(rest) != t.Unit {
+		return 0, false
+	}
+	v, err := strconv.ParseFloat(strings.ReplaceAll(number, "−", "-"), 64)
+	return v, err == nil
+}
+
+// plainNumber parts a printed value into its number and what follows.
+func plainNumber(text string) (number, rest string, found bool) {
+	n := len(text)
+	for i, r := range text {
+		if (r < '0' || r > '9') && r != '.' && r != '−' && r != '-' {
+			n = i
+			break
+		}
+	}
+	return text[:n], text[n:], n > 0
 }
 
 // Working writes the whole sum in one line, as

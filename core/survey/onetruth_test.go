@@ -246,3 +246,29 @@ func (c comparing) sayings(p *survey.Report, v match.Verdict) {
 		}
 	}
 }
+
+// A printed sum comes out with the digits that are printed: over the demo rigs, every
+// figure whose formula can be worked out again from what stands there.
+func TestPrintedSumsComeOut(t *testing.T) {
+	worked, all := 0, 0
+	for _, r := range rigs(t) {
+		for _, place := range survey.Survey(r).Places() {
+			for _, f := range place.Figures {
+				if f.Formula == "" || !f.Known() {
+					continue
+				}
+				all++
+				came, can := reckon.WorkedAgain(f)
+				if !can {
+					continue
+				}
+				if worked++; came != f.Text() {
+					t.Errorf("%s: %s comes out as %s", place.Name, f.Working(), came)
+				}
+			}
+		}
+	}
+	if 3*worked < 2*all {
+		t.Errorf("only %d of %d sums can be worked again", worked, all)
+	}
+}

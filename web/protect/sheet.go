@@ -14,7 +14,7 @@ import (
 
 // sheetLimit is what one output is held to.
 type sheetLimit struct {
-	Name, Boxes, Long, Peak, RatedOn, Set string
+	Name, Boxes, Long, Peak, RatedOn, HighPass, Set string
 }
 
 // like tells whether two rows say the same of their outputs: they are one row then.
@@ -32,7 +32,7 @@ func onSheet(p *kit.Page) any {
 			set = recorded(l.Limiter)
 		}
 		row := sheetLimit{l.At.String(), strings.Join(load.Tags(l.Hung()), ", "),
-			atBoth(l.Long, l.LongIn()), atBoth(l.Peak, l.PeakIn()), l.RatedOn(), set}
+			atBoth(l.Long, l.LongIn()), atBoth(l.Peak, l.PeakIn()), l.RatedOn(), highPass(l), set}
 		if n := len(limits); n > 0 && limits[n-1].like(row) {
 			limits[n-1].Name += "; " + row.Name
 			limits[n-1].Boxes += "; " + row.Boxes
@@ -41,6 +41,25 @@ func onSheet(p *kit.Page) any {
 		limits = append(limits, row)
 	}
 	return limits
+}
+
+// highPass is what the boxes of an output ask for below their band.
+func highPass(l protect.Output) string {
+	text := ""
+	for i := range l.Boxes {
+		want, asks := protect.HighPassOf(&l.Boxes[i])
+		if !asks {
+			continue
+		}
+		one := "asked for, not known where"
+		if want.Known() {
+			one = want.String()
+		}
+		if !strings.Contains(text, one) {
+			text = strings.TrimPrefix(text+"; "+one, "; ")
+		}
+	}
+	return text
 }
 
 // atBoth is a limit in volts at the output, and in dBu at the input where that is

@@ -118,12 +118,12 @@ type deviceLine struct{ Tag, Title, Kind, Place, State, Href string }
 
 // deviceView is one device with the form that changes it.
 type deviceView struct {
-	Tag, Title string
-	Form       []kit.Field
-	Loose      []string
-	Stale      bool // the library has other figures than the rig
-	ModelHref  string
-	HookUps    []hookUpLink
+	Tag, Title, Note string
+	Form             []kit.Field
+	Loose            []string
+	Stale            bool // the library has other figures than the rig
+	ModelHref        string
+	HookUps          []hookUpLink
 }
 
 type hookUpLink struct{ Label, Href string }
@@ -352,7 +352,7 @@ func readAim(text string) rig.Aim {
 
 func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	m, _ := p.Rig().Model(d.Model)
-	v := &deviceView{Tag: d.Tag, Title: m.Title(),
+	v := &deviceView{Tag: d.Tag, Title: m.Title(), Note: m.Note,
 		Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
 	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
 	tag.Required = true
