@@ -68,7 +68,7 @@ func Advise(x *rig.Index, v match.Verdict, o match.Output, owned []gear.Holding)
 	hung := loadOf(o)
 	base := choose("one channel", hung, on, gear.Separate)
 	base.Fails = "the boxes of this channel"
-	base.judge(x.Rig.Policy, hung)
+	base.judge(policyOf(x, o), hung)
 	a.Choices = append(a.Choices, base)
 	if bridged, ok := a.bridged(x, o, match.Beside(v.Outputs, o, gear.Bridged)); ok {
 		a.Choices = append(a.Choices, bridged)
@@ -85,6 +85,11 @@ func Advise(x *rig.Index, v match.Verdict, o match.Output, owned []gear.Holding)
 	}
 	a.Verdict = a.verdict(x)
 	return a
+}
+
+// policyOf is the policy of an output's boxes, that of the first.
+func policyOf(x *rig.Index, o match.Output) rig.Policy {
+	return match.PolicyAt(x.Rig, *o.Boxes[0].Box.Box)
 }
 
 // hung is boxes as a mode would find them: their load together, and what each
@@ -192,7 +197,7 @@ func (a *Advice) bridged(x *rig.Index, o match.Output, on match.Tried) (Choice, 
 	c := choose("both channels bridged", h, on, gear.Bridged)
 	c.Noise = 3.01 // two uncorrelated sources of noise
 	c.Fails = "all boxes of both channels"
-	if c.judge(x.Rig.Policy, h); c.Allowed {
+	if c.judge(policyOf(x, o), h); c.Allowed {
 		switch o.Amp.Inverts() {
 		case gear.BySwitch:
 		case gear.Inside:
@@ -223,7 +228,7 @@ func biggerAmp(x *rig.Index, o match.Output, owned []gear.Holding) (Choice, bool
 		}
 		c := choose("one channel of "+m.Title(), h, match.Alone(&m, o.Fed.Supply), gear.Separate)
 		c.Fails = "the boxes of this channel"
-		if c.judge(x.Rig.Policy, h); c.Allowed && (!found || c.Power.Value > best.Power.Value) {
+		if c.judge(policyOf(x, o), h); c.Allowed && (!found || c.Power.Value > best.Power.Value) {
 			best, found = c, true
 		}
 	}
@@ -257,7 +262,7 @@ func keenerBox(x *rig.Index, o match.Output, on match.Tried, owned []gear.Holdin
 		}
 		c := choose("as many "+owned[i].Model.Title(), h, on, gear.Separate)
 		c.Fails = "the boxes of this channel"
-		if c.judge(x.Rig.Policy, h); !c.Allowed {
+		if c.judge(policyOf(x, o), h); !c.Allowed {
 			continue
 		}
 		c.Gain = reckon.Of("gain", "ΔL", "more sensitive", unit.Decibel(s.Value-s0.Value), "{S2} − {S1}",
@@ -273,7 +278,7 @@ func secondSet(x *rig.Index, o match.Output, on match.Tried) Choice {
 	h := loadOf(o)
 	c := choose("twice the boxes, a channel for each half", h, on.Twice(gear.Separate, h.z), gear.Separate)
 	c.Fails = "half of the boxes"
-	c.judge(x.Rig.Policy, h)
+	c.judge(policyOf(x, o), h)
 	gain := unit.Decibel(3.01)
 	why := "two sources that do not add in step"
 	if o.Boxes[0].Speaker.Sub {
@@ -303,7 +308,7 @@ func (c *Choice) compare(now Choice) {
 // verdict says what to do, under the school chosen, and why.
 func (a *Advice) verdict(x *rig.Index) string {
 	now := a.Choices[0]
-	low, _ := match.Band(x.Rig.Policy)
+	low, _ := match.Band(policyOf(x, a.Output))
 	var bridge, other *Choice
 	for i := range a.Choices[1:] {
 		c := &a.Choices[i+1]

@@ -101,6 +101,15 @@ func (o *Output) Alone() reckon.Figure {
 	return power
 }
 
+// AloneOver is what the output gives while the other channels rest, over what it
+// gives while all are driven: 1 unless they share a supply.
+func (o *Output) AloneOver() float64 {
+	if !o.Power.Known() || o.Power.Value == 0 {
+		return 1
+	}
+	return float64(o.alone) / o.Power.Value
+}
+
 // rmsWatts is what the limiter on record lets through for long into the load.
 func (o *Output) rmsWatts() unit.Given[unit.Watt] {
 	v, set := o.Limiter.RMS.Get()

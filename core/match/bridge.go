@@ -328,7 +328,7 @@ func (p Bridge) Costs() []string {
 func (p *Bridge) propose(x *rig.Index, outs []Output, sides []side) {
 	p.Proposed = rig.Pair{Output: gear.Separate, Input: p.separateInput(x, sides)}
 	two := len(sides) > 1 && p.Set.Output != gear.Bridged
-	low, high := Band(x.Rig.Policy)
+	low, high := Band(PolicyAt(x.Rig, p.Boxes[0]))
 	sep, br := p.ratioOf(p.Now, sides), p.ratioBridged(sides)
 	bridgeFits := p.Bridged.Known() && br.known && !TooStrong(br.most, high)
 	switch {

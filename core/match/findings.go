@@ -2,6 +2,7 @@ package match
 
 import (
 	"fmt"
+	"maps"
 	"slices"
 
 	"largo/core/finding"
@@ -199,39 +200,62 @@ func missing(o Output) []finding.Finding {
 	return fs
 }
 
-// strength judges the worst box of an output against the policy.
+// strength judges the worst box of an output against its policy: too strong by what
+// it could be given alone, for other channels may rest; too weak by what is left
+// while all are driven.
 func strength(x *rig.Index, o Output) (finding.Finding, bool) {
 	if !o.Ratio.Known() {
 		return finding.Finding{}, false
 	}
-	low, high := Band(x.Rig.Policy)
-	worst := worstBox(o)
-	switch r := o.Ratio.Value; {
-	case TooStrong(r, high):
-		f := at(o, "match.too-strong", finding.Gear, finding.Mend)
-		f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), worst.Name(),
-			worst.Offer().Text(), unit.Fixed(r, 2), worst.Continuous().Text())
-		f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.",
-			x.Rig.Policy, unit.Number(high))
-		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer()}
-		f.Mends = stronger(x, o, r)
-		f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
-		return f, true
-	case TooWeak(r, low):
-		f := at(o, "match.too-weak", finding.Sound, finding.Mind)
-		f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), worst.Name(), worst.Offer().Text(),
-			unit.Fixed(r, 2), worst.Continuous().Text())
-		f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; " +
-			"pushed far over it, some say that tweeters burn."
-		f.Figures = []reckon.Figure{worst.Ratio, worst.Offer()}
-		return f, true
+	alone := o.AloneOver()
+	strongest, weakest := -1, -1
+	for i := range o.Boxes {
+		b := &o.Boxes[i]
+		low, high := Band(PolicyAt(x.Rig, *b.Box.Box))
+		if r := b.Ratio.Value * alone; TooStrong(r, high) && (strongest < 0 || r > o.Boxes[strongest].Ratio.Value*alone) {
+			strongest = i
+		}
+		if r := b.Ratio.Value; TooWeak(r, low) && (weakest < 0 || r < o.Boxes[weakest].Ratio.Value) {
+			weakest = i
+		}
+	}
+	switch {
+	case strongest >= 0:
+		return tooStrong(x, o, &o.Boxes[strongest]), true
+	case weakest >= 0:
+		return tooWeak(o, &o.Boxes[weakest]), true
 	}
 	return finding.Finding{}, false
 }
 
+func tooStrong(x *rig.Index, o Output, b *Box) finding.Finding {
+	policy := PolicyAt(x.Rig, *b.Box.Box)
+	_, high := Band(policy)
+	r, watts := b.Ratio.Value*o.AloneOver(), unit.Watt(b.Offer().Value*o.AloneOver())
+	f := at(o, "match.too-strong", finding.Gear, finding.Mend)
+	f.What = fmt.Sprintf("%s can give %s %s, %s times its continuous %s.", o.Name(), b.Name(), watts, unit.Fixed(r, 2),
+		b.Continuous().Text())
+	f.Why = fmt.Sprintf("The policy %q asks for at most %s times; above it one careless fader burns a coil.", policy,
+		unit.Number(high))
+	f.Figures = []reckon.Figure{b.Ratio, b.Offer()}
+	f.Mends = stronger(x, o, b, r)
+	f.Advice = "Put more boxes on this output, or give them a smaller amplifier. A limiter under the rating is the least."
+	return f
+}
+
+func tooWeak(o Output, b *Box) finding.Finding {
+	f := at(o, "match.too-weak", finding.Sound, finding.Mind)
+	f.What = fmt.Sprintf("%s gives %s %s, %s times its continuous %s.", o.Name(), b.Name(), b.Offer().Text(),
+		unit.Fixed(b.Ratio.Value, 2), b.Continuous().Text())
+	f.Why = "It works, and distorts before the box has given what it could. Below its clip point it harms nothing; " +
+		"pushed far over it, some say that tweeters burn."
+	f.Figures = []reckon.Figure{b.Ratio, b.Offer()}
+	return f
+}
+
 // stronger offers what an edit can do about too strong an amplifier: another
 // policy under which the same ratio is wanted.
-func stronger(x *rig.Index, o Output, r float64) []finding.Way {
+func stronger(x *rig.Index, o Output, b *Box, r float64) []finding.Way {
 	var ways []finding.Way
 	if o.Mode == gear.Bridged {
 		keep, move := halves(o.Hung())
@@ -242,21 +266,22 @@ func stronger(x *rig.Index, o Output, r float64) []finding.Way {
 			Saying: "Took " + o.At.Device + " out of bridge",
 			Edits:  append(edits, rehang(x, o.At.Device, keep, first, move, second)...)}})
 	}
-	if _, high := Band(rig.Headroom); !TooStrong(r, high) && x.Rig.Policy != rig.Headroom {
+	if _, high := Band(rig.Headroom); !TooStrong(r, high) && PolicyAt(x.Rig, *b.Box.Box) != rig.Headroom {
 		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",
-			Edit: rig.SetWishes{Policy: rig.Headroom, Bridging: x.Rig.Bridging}})
+			Edit: headroom(x.Rig, rig.PartOf(b.Device.Aim(), b.Speaker.Sub, b.Poles))})
 	}
 	return ways
 }
 
-func worstBox(o Output) Box {
-	worst := o.Boxes[0]
-	for _, b := range o.Boxes[1:] {
-		if b.Ratio.Known() && b.Ratio.Value > worst.Ratio.Value {
-			worst = b
-		}
+// headroom is the edit that gives a part the policy of headroom: its own where it has
+// one, else that of the rig.
+func headroom(r rig.Rig, part rig.Part) rig.Edit {
+	if _, own := r.Policies[part]; !own {
+		return rig.SetWishes{Policy: rig.Headroom, Bridging: r.Bridging}
 	}
-	return worst
+	policies := maps.Clone(r.Policies)
+	policies[part] = rig.Headroom
+	return rig.SetPolicies{Policies: policies}
 }
 
 func touch(o Output) (finding.Finding, bool) {

@@ -1,6 +1,7 @@
 package match
 
 import (
+	"largo/core/load"
 	"largo/core/rig"
 	"largo/core/unit"
 )
@@ -15,6 +16,11 @@ func Band(p rig.Policy) (low, high float64) {
 		return 1, 2
 	}
 	return 0, 1
+}
+
+// PolicyAt is the policy that a box on an output is driven by.
+func PolicyAt(r rig.Rig, b load.Box) rig.Policy {
+	return r.PolicyOf(rig.PartOf(b.Device.Aim(), b.Speaker.Sub, b.Poles))
 }
 
 // Asks is what a policy asks of the crew.

@@ -34,6 +34,7 @@ func (r Rig) Check() error {
 	var l fault.List
 	l.AddAll("brief", r.Brief.check())
 	oneOf(&l, "policy", r.Policy, Policies)
+	r.checkPolicies(&l)
 	oneOf(&l, "bridging", r.Bridging, Schools)
 	if len(r.Devices) > MostDevices || len(r.Links) > MostLinks || len(r.Models) > mostModels {
 		l.Add("", "A rig holds at most %d devices, %d links and %d models.", MostDevices, MostLinks, mostModels)

@@ -17,6 +17,7 @@ var editKinds = map[string]reflect.Type{
 	"batch":            reflect.TypeFor[Batch](),
 	"set brief":        reflect.TypeFor[SetBrief](),
 	"set wishes":       reflect.TypeFor[SetWishes](),
+	"set policies":     reflect.TypeFor[SetPolicies](),
 	"add devices":      reflect.TypeFor[AddDevices](),
 	"change device":    reflect.TypeFor[ChangeDevice](),
 	"remove device":    reflect.TypeFor[RemoveDevice](),

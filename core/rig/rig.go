@@ -7,6 +7,7 @@
 package rig
 
 import (
+	"maps"
 	"slices"
 
 	"largo/core/gear"
@@ -15,18 +16,20 @@ import (
 
 // Rig is everything known of one job.
 type Rig struct {
-	Brief    Brief        `json:"brief"`
-	Policy   Policy       `json:"policy"`
-	Bridging School       `json:"bridging"`
-	Models   []gear.Model `json:"models"` // as of the day their devices were added
-	Places   []Place      `json:"places,omitempty"`
-	Switches []Switch     `json:"switches,omitempty"`
-	Cases    []Case       `json:"cases,omitempty"`
-	Supplies []Supply     `json:"supplies,omitempty"`
-	People   []Person     `json:"people,omitempty"`
-	Devices  []Device     `json:"devices"`
-	Links    []Link       `json:"links"`
-	Order    []string     `json:"order,omitempty"` // switches in the crew's own order; empty: derived
+	Brief  Brief  `json:"brief"`
+	Policy Policy `json:"policy"`
+	// of parts that have their own
+	Policies map[Part]Policy `json:"policies,omitempty"`
+	Bridging School          `json:"bridging"`
+	Models   []gear.Model    `json:"models"` // as of the day their devices were added
+	Places   []Place         `json:"places,omitempty"`
+	Switches []Switch        `json:"switches,omitempty"`
+	Cases    []Case          `json:"cases,omitempty"`
+	Supplies []Supply        `json:"supplies,omitempty"`
+	People   []Person        `json:"people,omitempty"`
+	Devices  []Device        `json:"devices"`
+	Links    []Link          `json:"links"`
+	Order    []string        `json:"order,omitempty"` // switches in the crew's own order; empty: derived
 }
 
 // Policy is how much amplifier a loudspeaker is given.
@@ -322,6 +325,7 @@ func (r Rig) Clone() Rig {
 	r.Supplies, r.People = slices.Clone(r.Supplies), slices.Clone(r.People)
 	r.Links = slices.Clone(r.Links)
 	r.Order = slices.Clone(r.Order)
+	r.Policies = maps.Clone(r.Policies)
 	r.Devices = slices.Clone(r.Devices)
 	return r
 }
