@@ -11,6 +11,7 @@ import (
 	"regexp"
 	"slices"
 	"strconv"
+	"strings"
 	"testing"
 	"time"
 
@@ -118,6 +119,39 @@ func TestPlansAgreeWithGLPK(t *testing.T) {
 	}
 	if solvable < 20 {
 		t.Errorf("only %d problems have a plan at all", solvable)
+	}
+}
+
+// So it is with the whole planner: groups under policies of their own, supplies that
+// channels share, and, where no choice gives all boxes what they are asked to have,
+// as few as can be that get less. GLPK and CBC find the same in the same files.
+func TestExtendedPlansAgreeWithGLPKAndCBC(t *testing.T) {
+	weak, shared := 0, 0
+	for i, boxes := range sizes[:18] {
+		strict := plantest.Extended(uint64(i+1), boxes, 3+i%5)
+		p, a := strict.Best(context.Background(), plan.Fewest, nil)
+		if p.Wishes.Weak {
+			weak++
+		}
+		judged := p.Judged(plan.Fewest)
+		for _, row := range judged.Rows {
+			if strings.HasPrefix(row.Name, "supply ") {
+				shared++
+			}
+		}
+		file := mpsFile(t, judged)
+		want, none, _ := glpsol(t, file)
+		also, alsoNone := cbc(t, file)
+		switch {
+		case !a.Proved || none != alsoNone || none != (a.X == nil):
+			t.Errorf("%d boxes: proved %v; none here %v, by GLPK %v, by CBC %v", boxes, a.Proved, a.X == nil, none, alsoNone)
+		case none:
+		case math.Abs(judged.Value(a.X)-want) > 1e-6 || math.Abs(want-also) > 1e-6*math.Max(1, want):
+			t.Errorf("%d boxes: %.6f, GLPK finds %.6f, CBC %.6f", boxes, judged.Value(a.X), want, also)
+		}
+	}
+	if weak < 3 || shared < 10 {
+		t.Errorf("%d problems are too weak, %d supplies are shared: they test nothing", weak, shared)
 	}
 }
 

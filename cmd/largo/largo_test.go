@@ -135,9 +135,15 @@ func TestMatchCommand(t *testing.T) {
 		!strings.Contains(said, "Nothing here suits Column 6") {
 		t.Errorf("%d, %q: want why nothing suits the columns", code, said)
 	}
-	if _, code, said = runCommand(t, matchCommand(), append(owned, quay, "--spare", "1")...); code != 2 ||
+	if _, code, said = runCommand(t, matchCommand(), append(owned, quay, "--spare", "9")...); code != 2 ||
 		!strings.Contains(said, "spare amplifiers in the truck") {
 		t.Errorf("%d, %q: want what to give up", code, said)
+	}
+	// with one of each model left in the truck some boxes get less than asked: too
+	// weak is a price, and no ban
+	out, code, said = runCommand(t, matchCommand(), append(owned, quay, "--spare", "1")...)
+	if code != 0 || !strings.Contains(out, "get less than the policy") {
+		t.Errorf("%d, %q, %q: want a plan that says which boxes get less", code, said, out)
 	}
 	for _, bad := range [][]string{{quay, "--aim", "prettiest"}, {quay, "--circuits", "many"},
 		{quay, "--stock", "../../demo/stock.csv"}, {"nowhere.json"}} {

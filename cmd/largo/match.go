@@ -103,14 +103,18 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 	defer stop()
 	ctx, cancel := context.WithTimeout(ctx, o.limit)
 	defer cancel()
-	best := p.Plan(x, p.Solve(ctx, aim, nil))
+	solved, answer := p.Best(ctx, aim, nil)
+	best := solved.Plan(x, answer)
 	if best.X == nil {
 		return noPlan(c.OutOrStdout(), ctx, report, p, best)
 	}
 	if o.asJSON {
 		return planJSON(c.OutOrStdout(), best, left)
 	}
-	return planText(c.OutOrStdout(), best, left)
+	if err := planText(c.OutOrStdout(), best, left); err != nil {
+		return err
+	}
+	return othersText(c.OutOrStdout(), best, solved.Others(ctx, answer, 3), x)
 }
 
 func (o matchOptions) wishes(r rig.Rig) (plan.Wishes, []gear.Holding, error) {
@@ -190,6 +194,9 @@ func planText(w io.Writer, p plan.Plan, left []plan.Left) error {
 	t := p.Totals
 	out.line("%d amplifiers, %s, %s on ordinary music, least power %.2f times the rating; %s: %s", t.Amplifiers,
 		t.Weight, t.Draw, t.Ratio, p.Aim, p.Off())
+	for _, said := range p.Says() {
+		out.line("%s", said)
+	}
 	for _, a := range p.Amps {
 		note := ""
 		if a.New {
@@ -203,6 +210,22 @@ func planText(w io.Writer, p plan.Plan, left []plan.Left) error {
 	}
 	for _, l := range left {
 		out.line("\nleft out: %s: %s", l.Box, l.Why)
+	}
+	return out.err
+}
+
+// othersText names the next plans by the same aim that take other amplifiers, and
+// what stays in the truck as a spare.
+func othersText(w io.Writer, best plan.Plan, others []plan.Answer, x *rig.Index) error {
+	out := &printer{w: w}
+	for _, said := range best.Covers() {
+		out.line("\n%s", said)
+	}
+	for i, a := range others {
+		if i == 0 {
+			out.line("\nother sound plans:")
+		}
+		out.line("  %s", best.Problem.Plan(x, a).Text())
 	}
 	return out.err
 }

@@ -45,6 +45,8 @@ type PlannedAmp struct {
 	Hired   bool
 	Model   gear.Model
 	Outputs []PlannedOutput
+	Only    string // which limiters its shared supply depends on; "" for none
+	Short   string // what its shared supply cannot give; "" where it gives all
 }
 
 // PlannedOutput is one output with what a plan hangs on it.
@@ -57,6 +59,7 @@ type PlannedOutput struct {
 	Way     string // what those drive, where the boxes have several ways
 	Feed    rig.Ref
 	Group   string
+	Limit   unit.Given[unit.Volt] // that a shared supply depends on
 }
 
 // Hung names the boxes of an output, with the way that it drives of each.
@@ -117,6 +120,11 @@ func (p Problem) Plan(x *rig.Index, a Answer) Plan {
 		n := int(math.Round(a.X[p.ampColumn(m)]))
 		amps := p.devices(x, s, n, used, tags)
 		fillAmps(x, amps, outputs[m], p.Wishes.Keep)
+		if most, shared := p.together(m); shared {
+			for i := range amps {
+				amps[i].limit(most)
+			}
+		}
 		plan.Amps = append(plan.Amps, amps...)
 	}
 	plan.total(a)
@@ -188,6 +196,10 @@ func newTags(r rig.Rig) func() string {
 
 // fillAmps hangs outputs on the free channels of amplifiers.
 func fillAmps(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref) {
+	if len(amps) > 0 && amps[0].Model.Amplifier.Together.Known() {
+		fillShared(x, amps, outs, keep)
+		return
+	}
 	for i := range amps {
 		a := &amps[i]
 		taken := takenChannels(x, a, keep)
@@ -197,6 +209,31 @@ func fillAmps(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.
 				continue
 			}
 			outs = a.put(outs, ch, gear.ChannelPort(ch), taken, 1)
+		}
+	}
+}
+
+// fillShared hangs outputs on amplifiers whose channels share a supply.
+func fillShared(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref) {
+	free, pairs := make([]int, len(amps)), make([]int, len(amps))
+	for i := range amps {
+		taken := takenChannels(x, &amps[i], keep)
+		amp := amps[i].Model.Amplifier
+		free[i] = amp.Channels - len(taken)
+		for p := range amp.Pairs() {
+			if amp.Bridging.PairBridges(p) && !taken[2*p] && !taken[2*p+1] {
+				pairs[i]++
+			}
+		}
+	}
+	for i, own := range byNeed(outs, free, pairs) {
+		a := &amps[i]
+		taken := takenChannels(x, a, keep)
+		own = a.fillPairs(own, taken)
+		for ch := 0; ch < a.Model.Amplifier.Channels && len(own) > 0; ch++ {
+			if !taken[ch] {
+				own = a.put(own, ch, gear.ChannelPort(ch), taken, 1)
+			}
 		}
 	}
 }
@@ -285,14 +322,28 @@ func (p *Plan) total(a Answer) {
 	}
 }
 
-// mostTried bounds the search for circuits; a plan of that many amplifiers is
-// beyond any tour.
+// mostTried bounds the search for circuits.
 const mostTried = 200000
+
+// Fit tells whether something was found, or proved not to be.
+type Fit string
+
+// The ends of a search.
+const (
+	Fits    Fit = "fits"
+	FitsNot Fit = "does not fit"
+	FitOpen Fit = "not known" // the search was ended before it had seen all
+)
+
+// roundingOf is how far over what a circuit may carry still counts as it: the
+// rounding of such figures, A.
+const roundingOf unit.Ampere = 1e-6
 
 // OnCircuits puts each amplifier of a plan on one circuit, so that none carries
 // more on ordinary music than it may: the number of the circuit, from 0, by
-// amplifier. It says false where that cannot be, though all together may do.
-func (p Plan) OnCircuits() ([]int, bool) {
+// amplifier. All ways are tried; where there are too many it says that it is not
+// known.
+func (p Plan) OnCircuits() ([]int, Fit) {
 	circuits := p.Problem.Wishes.Circuits
 	need := make([]unit.Ampere, len(p.Amps))
 	order := make([]int, len(p.Amps))
@@ -319,7 +370,7 @@ func (p Plan) OnCircuits() ([]int, bool) {
 				return false
 			}
 			i := order[n]
-			if room[c] < need[i] || slices.Index(room, room[c]) < c { // of equal rooms the first is enough
+			if room[c] < need[i]-roundingOf || slices.Index(room, room[c]) < c { // of equal rooms the first is enough
 				continue
 			}
 			room[c] -= need[i]
@@ -331,7 +382,13 @@ func (p Plan) OnCircuits() ([]int, bool) {
 		}
 		return false
 	}
-	return on, put(0)
+	switch {
+	case put(0):
+		return on, Fits
+	case tried > mostTried:
+		return nil, FitOpen
+	}
+	return nil, FitsNot
 }
 
 // Edit makes the plan so, as one act: boxes hung, modes set, inputs fed with

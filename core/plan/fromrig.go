@@ -58,7 +58,9 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 				g = len(groups)
 				at[key] = g
 				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed,
-					Stage: d.Aim() == rig.OnStage, Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
+					Stage:  d.Aim() == rig.OnStage,
+					Policy: x.Rig.PolicyOf(rig.PartOf(d.Aim(), speaker.Sub, poles)), Speaker: speaker, Z: unit.Ohm(z.Value),
+					Rating: unit.Watt(rating.Value)})
 			}
 			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
 		}
@@ -66,9 +68,7 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 	if w.Mirrors {
 		groups = mirrored(x, groups)
 	}
-	if w.Policy == rig.LevelFirst {
-		askLevel(groups, w)
-	}
+	askLevel(groups, w)
 	return groups, left
 }
 
@@ -161,7 +161,7 @@ func askLevel(groups []Group, w Wishes) {
 	}
 	for i := range groups {
 		s := groups[i].Speaker.OneWattSensitivity()
-		if groups[i].Speaker.Sub || groups[i].Stage || !s.Known() {
+		if w.policyOf(&groups[i]) != rig.LevelFirst || groups[i].Speaker.Sub || groups[i].Stage || !s.Known() {
 			continue
 		}
 		each := float64(wanted+match.ProgrammeRoom) - 10*math.Log10(float64(n))

@@ -128,11 +128,13 @@ func (p Problem) worthOf(ways [][]*drivenBy, chosen []int, cost []float64) float
 func (p Problem) point(ways [][]*drivenBy, chosen []int) []float64 {
 	x := make([]float64, len(p.Options)+len(p.Amps))
 	channels, pairs := make([]int, len(p.Amps)), make([]int, len(p.Amps))
+	needs := make([]float64, len(p.Amps))
 	for g, m := range chosen {
 		w := ways[g][m]
 		channels[m], pairs[m] = channels[m]+w.channels, pairs[m]+w.pairs
 		for _, j := range w.options {
 			x[j]++
+			needs[m] += float64(p.Options[j].Needs) * float64(p.Groups[g].sides())
 		}
 	}
 	for m := range p.Amps {
@@ -141,6 +143,9 @@ func (p Problem) point(ways [][]*drivenBy, chosen []int) []float64 {
 		n := math.Ceil(float64(channels[m]+s.Taken) / float64(a.Channels))
 		if pairs[m] > 0 {
 			n = max(n, math.Ceil(float64(pairs[m]+s.Cut)/float64(max(1, bridgeable(a)))))
+		}
+		if most, shared := p.together(m); shared {
+			n = max(n, math.Ceil(needs[m]/float64(most)-1e-9))
 		}
 		x[p.ampColumn(m)] = max(n, float64(s.Fixed))
 	}

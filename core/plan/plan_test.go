@@ -175,8 +175,8 @@ func TestOnCircuits(t *testing.T) {
 	}{{[]unit.Ampere{4.5, 4.5}, false}, {[]unit.Ampere{6, 3}, true}, {[]unit.Ampere{3, 3, 3}, true},
 		{[]unit.Ampere{2, 2, 2, 2, 2}, false}, {[]unit.Ampere{9}, true}} {
 		three.Problem.Wishes.Circuits = c.circuits
-		if on, ok := three.OnCircuits(); ok != c.want || ok && len(on) != 3 {
-			t.Errorf("%v: %v, %v; want %v", c.circuits, on, ok, c.want)
+		if on, fit := three.OnCircuits(); (fit == plan.Fits) != c.want || c.want && len(on) != 3 {
+			t.Errorf("%v: %v, %v; want %v", c.circuits, on, fit, c.want)
 		}
 	}
 }

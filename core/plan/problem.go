@@ -7,6 +7,7 @@ import (
 	"math"
 	"slices"
 
+	"largo/core/drive"
 	"largo/core/gear"
 	"largo/core/match"
 	"largo/core/milp"
@@ -82,10 +83,77 @@ func (p Problem) Program() milp.Program {
 	for m := range p.Amps {
 		prog.Rows = append(prog.Rows, p.channelRows(m)...)
 	}
+	for m := range p.Amps {
+		if row, shared := p.supplyRow(m); shared {
+			prog.Rows = append(prog.Rows, row)
+		}
+	}
 	if len(p.Wishes.Circuits) > 0 {
 		prog.Rows = append(prog.Rows, p.circuitRow())
 	}
 	return prog
+}
+
+// together is what all channels of a model give together at the supply of the
+// place, false where each has its own.
+func (p Problem) together(m int) (unit.Watt, bool) {
+	most := drive.Amp{Model: &p.Amps[m].Model, Supply: p.Wishes.Supply}.Together()
+	return unit.Watt(most.Value), most.Known()
+}
+
+// supplyRow: what the outputs of a model need at the least is no more than its
+// shared supplies give.
+func (p Problem) supplyRow(m int) (milp.Row, bool) {
+	most, shared := p.together(m)
+	if !shared {
+		return milp.Row{}, false
+	}
+	row := milp.Row{Name: "supply " + p.Amps[m].Model.ID, Sense: milp.AtMost}
+	for j, o := range p.Options {
+		if o.Amp == m && o.Needs > 0 {
+			row.Entries = append(row.Entries, milp.Entry{Column: j,
+				Value: float64(o.Needs) * float64(p.Groups[o.Group].sides())})
+		}
+	}
+	if len(row.Entries) == 0 {
+		return milp.Row{}, false
+	}
+	row.Entries = append(row.Entries, milp.Entry{Column: p.ampColumn(m), Value: -float64(most)})
+	return row, true
+}
+
+// Weaker is the problem with amplifiers allowed that give less than the policies
+// ask: too weak is a price, and no ban. As few boxes as can be get less.
+func (p Problem) Weaker() Problem {
+	w := p.Wishes
+	w.Weak = true
+	return NewProblem(p.Groups, p.Amps, w)
+}
+
+// Best solves by an aim; where no choice gives all boxes what their policies ask, it
+// solves the problem in which some get less, and gives that.
+func (p Problem) Best(ctx context.Context, aim Aim, tell func(Progress)) (Problem, Answer) {
+	a := p.Solve(ctx, aim, tell)
+	if a.X != nil || !a.Proved || p.Wishes.Weak {
+		return p, a
+	}
+	weaker := p.Weaker()
+	if b := weaker.Solve(ctx, aim, tell); b.X != nil {
+		return weaker, b
+	}
+	return p, a
+}
+
+// weakBoxes is the cost of an output for the boxes that it gives less than their
+// policy asks.
+func (p Problem) weakBoxes() []float64 {
+	cost := make([]float64, len(p.Options)+len(p.Amps))
+	for j, o := range p.Options {
+		if o.Weak {
+			cost[j] = float64(o.Boxes * p.Groups[o.Group].sides())
+		}
+	}
+	return cost
 }
 
 func (p Problem) optionName(o Option) string {
@@ -188,8 +256,17 @@ type goal struct {
 	step float64 // all its values are multiples of it; 0: not known
 }
 
-// goals are the costs of an aim in their order.
+// goals are the costs of an aim in their order; where weaker amplifiers are allowed
+// the boxes that get less come first.
 func (p Problem) goals(aim Aim) []goal {
+	if p.Wishes.Weak {
+		return append([]goal{{p.weakBoxes(), 1}}, p.goalsOf(aim)...)
+	}
+	return p.goalsOf(aim)
+}
+
+// goalsOf are the costs of an aim alone.
+func (p Problem) goalsOf(aim Aim) []goal {
 	count := goal{p.counts(), 1}
 	weight := goal{p.weights(), stepOf(p.weights())}
 	switch aim {

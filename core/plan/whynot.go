@@ -7,7 +7,6 @@ import (
 	"strings"
 
 	"largo/core/gear"
-	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/unit"
 	"largo/core/words"
@@ -60,7 +59,7 @@ func (p Problem) uses(a Answer, m int, mode gear.Mode) bool {
 // nearest to what the policy asks.
 func (p Problem) whyGroup(s *Stocked, g *Group, mode gear.Mode) string {
 	nearest, why := math.Inf(1), ""
-	low, high := match.Band(p.Wishes.Policy)
+	low, high := p.Wishes.band(g)
 	for k := 1; k <= len(g.Boxes); k++ {
 		o, no := refusal(s, g, mode, k, p.Wishes)
 		if no == "" {
@@ -147,7 +146,6 @@ func relaxations(w Wishes) []Relaxed {
 			list = append(list, Relaxed{name, apply})
 		}
 	}
-	low, high := match.Band(w.Policy)
 	add(w.Spare > 0, "spare amplifiers in the truck", func(w *Wishes, _ *[]Stocked) { w.Spare = 0 })
 	add(w.Margin > 0, "the margin over the least load", func(w *Wishes, _ *[]Stocked) { w.Margin = 0 })
 	add(w.Mirrors, "left driven like right", func(w *Wishes, _ *[]Stocked) { w.Mirrors = false })
@@ -155,10 +153,10 @@ func relaxations(w Wishes) []Relaxed {
 	add(len(w.Circuits) > 0, "what the circuits carry", func(w *Wishes, _ *[]Stocked) { w.Circuits = nil })
 	add(w.School != rig.Freely, "the bridging school, for bridging freely where the evidence allows",
 		func(w *Wishes, _ *[]Stocked) { w.School = rig.Freely })
-	add(low > 0 || w.Policy == rig.LevelFirst, "enough power: weaker amplifiers allowed",
-		func(w *Wishes, _ *[]Stocked) { w.Policy = rig.Within })
-	add(high < 2, "the limit on power: up to twice the rating, with limiters set",
-		func(w *Wishes, _ *[]Stocked) { w.Policy = rig.Headroom })
+	add(!w.Weak, "enough power: amplifiers weaker than the policy asks",
+		func(w *Wishes, _ *[]Stocked) { w.Weak = true })
+	add(!w.Loud, "the limit on power: up to twice the rating, with limiters set",
+		func(w *Wishes, _ *[]Stocked) { w.Loud = true })
 	add(true, "the stock: more of the same amplifiers", func(_ *Wishes, amps *[]Stocked) {
 		for i := range *amps {
 			(*amps)[i].Owned += mostHired

@@ -24,6 +24,8 @@ type Wishes struct {
 	Wanted   unit.Given[unit.Decibel] // LAeq where it is read, for the policy of level first
 	Distance unit.Given[unit.Metre]   // from the boxes to there
 	Keep     []rig.Ref                // outputs that stay as they are
+	Weak     bool                     // weaker than the policy asks for is allowed, at a price
+	Loud     bool                     // up to twice the rating is, with limiters set
 }
 
 // Volts are the mains that current is reckoned at, 230 V where they are not known.
@@ -70,10 +72,11 @@ type Group struct {
 	Boxes   []string // tags; of the left side where it is mirrored
 	Mirror  []string // tags of the right side, box by box; none: not mirrored
 	Poles   int
-	Way     string  // what those drive, where the boxes have several ways
-	Feed    rig.Ref // what is plugged into the amplifier's input; zero: nothing yet
-	Right   rig.Ref // the same for the right side
-	Stage   bool    // for the stage and not the audience
+	Way     string     // what those drive, where the boxes have several ways
+	Feed    rig.Ref    // what is plugged into the amplifier's input; zero: nothing yet
+	Right   rig.Ref    // the same for the right side
+	Stage   bool       // for the stage and not the audience
+	Policy  rig.Policy // of its part of the rig; "": that of the wishes
 	Speaker *gear.Loudspeaker
 	Z       unit.Ohm
 	Rating  unit.Watt
@@ -97,6 +100,8 @@ type Option struct {
 	Load       unit.Ohm  // nominal
 	Power      unit.Watt // of the output
 	Ratio      float64   // power at a box over its rating
+	Needs      unit.Watt // of the output, for what the policy asks at the least
+	Weak       bool      // it gives less than the policy asks
 }
 
 // channels that one output of the option takes.
@@ -134,18 +139,40 @@ func refusal(s *Stocked, g *Group, mode gear.Mode, boxes int, w Wishes) (Option,
 	o.Power = unit.Watt(power.Value)
 	each := o.Power / unit.Watt(boxes)
 	o.Ratio = float64(each / g.Rating)
-	low, high := match.Band(w.Policy)
+	policy := w.policyOf(g)
+	low, high := w.band(g)
+	least := max(g.Least*unit.Watt(boxes), unit.Watt(low)*g.Rating*unit.Watt(boxes))
+	o.Needs = min(o.Power, least)
+	o.Weak = o.Power < least*(1-match.BandTolerance)
 	switch {
 	case o.Ratio > high*(1+match.BandTolerance):
 		return o, fmt.Sprintf("it would give each box %s, %s times its rating; the policy %q allows %s", each,
-			unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(high))
+			unit.Fixed(o.Ratio, 2), policy, unit.Number(high))
+	case w.Weak:
 	case o.Ratio < low*(1-match.BandTolerance):
 		return o, fmt.Sprintf("it would give each box only %s, %s times its rating; the policy %q asks for %s", each,
-			unit.Fixed(o.Ratio, 2), w.Policy, unit.Number(low))
-	case w.Policy == rig.LevelFirst && each < g.Least*(1-match.BandTolerance):
+			unit.Fixed(o.Ratio, 2), policy, unit.Number(low))
+	case o.Weak:
 		return o, fmt.Sprintf("it would give each box %s, and the level wanted takes %s", each, g.Least)
 	}
 	return o, ""
+}
+
+// policyOf is the policy that a group is planned by.
+func (w Wishes) policyOf(g *Group) rig.Policy {
+	if g.Policy != "" {
+		return g.Policy
+	}
+	return w.Policy
+}
+
+// band is what a group is to be given of its rating.
+func (w Wishes) band(g *Group) (low, high float64) {
+	low, high = match.Band(w.policyOf(g))
+	if w.Loud {
+		high = max(high, 2)
+	}
+	return low, high
 }
 
 // bridgeRefusal says why a model may not be bridged under a school; "" when it

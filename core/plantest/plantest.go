@@ -73,3 +73,23 @@ func amplifier(r *rand.Rand, i int) gear.Model {
 	m.Body.Weight = unit.Of(unit.Kilogram(float64(40+r.IntN(260)) / 10))
 	return m
 }
+
+// Extended is such a problem with the wishes of the whole planner: groups under
+// policies of their own, and models whose channels share a supply.
+func Extended(seed uint64, boxes, models int) plan.Problem {
+	p := Problem(seed, boxes, models)
+	r := rand.New(rand.NewPCG(seed, 21))
+	for g := range p.Groups {
+		p.Groups[g].Policy = []rig.Policy{"", rig.Headroom, rig.Within, rig.TenthOver}[r.IntN(4)]
+	}
+	for m := range p.Amps {
+		if a := p.Amps[m].Model.Amplifier; r.IntN(2) == 0 {
+			most := 0.0
+			for _, rating := range a.Ratings {
+				most = max(most, float64(rating.Power))
+			}
+			a.Together = unit.Of(unit.Watt(most * float64(a.Channels) * (0.3 + 0.5*r.Float64())))
+		}
+	}
+	return plan.NewProblem(p.Groups, p.Amps, p.Wishes)
+}

@@ -48,8 +48,21 @@ type planView struct {
 	GiveUp  []string
 	WhyForm kit.Field
 	Why     []string
-	Unsure  string // how far from proved
-	Feeds   string // which amplifier goes on which circuit
+	Unsure  string   // how far from proved
+	Feeds   string   // which amplifier goes on which circuit
+	Says    []string // what the plan depends on, by group and supply
+	Covers  []string // which amplifiers left in the truck are spares for which
+	Others  []otherPlan
+}
+
+// mostOthers is how many other plans stand beside the best of an aim.
+const mostOthers = 3
+
+// otherPlan is another sound plan beside the best, which can be taken too.
+type otherPlan struct {
+	Number int
+	Text   string
+	Covers []string
 }
 
 type planColumn struct {
@@ -130,6 +143,19 @@ func planningOf(s *kit.Server, c *gin.Context, j store.Job, f *kit.Form) (planni
 	pl.amps = plan.AmpsOf(x, outs, held, hire, pl.wishes)
 	pl.problem = plan.NewProblem(groups, pl.amps, pl.wishes)
 	return pl, nil
+}
+
+// settle takes the problem in which weaker amplifiers are allowed, where no choice
+// gives all boxes what their policies ask.
+func (r *planner) settle(ctx context.Context, pl *planning) {
+	if a := r.solve(ctx, *pl, plan.Fewest, nil); a.X != nil || !a.Proved || pl.problem.Wishes.Weak {
+		return
+	}
+	weaker := *pl
+	weaker.problem = pl.problem.Weaker()
+	if a := r.solve(ctx, weaker, plan.Fewest, nil); a.X != nil {
+		*pl = weaker
+	}
 }
 
 // solve finds the best plan for an aim, or gives what was found before.
@@ -241,6 +267,7 @@ func (r *planner) view(c *gin.Context, p *kit.Page, pl planning, f *kit.Form) *p
 	done, alone := r.looking.shortly(ctx, p.Job.Slug)
 	defer done()
 	pl.busy = !alone
+	r.settle(ctx, &pl)
 	var plans []plan.Plan
 	for _, aim := range plan.Aims {
 		if aim == plan.LeastHire && !slices.ContainsFunc(pl.amps, func(a plan.Stocked) bool { return a.Hire > 0 }) {
@@ -261,6 +288,12 @@ func (r *planner) view(c *gin.Context, p *kit.Page, pl planning, f *kit.Form) *p
 		return v
 	}
 	v.show(p, pl, plans[chosen])
+	v.Says = plans[chosen].Says()
+	v.Covers = plans[chosen].Covers()
+	for i, a := range pl.problem.Others(ctx, plans[chosen].Answer, mostOthers) {
+		other := pl.problem.Plan(pl.index, a)
+		v.Others = append(v.Others, otherPlan{i + 1, other.Text(), other.Covers()})
+	}
 	v.fillWhy(ctx, p, pl, plans[chosen], f.Text("why"))
 	return v
 }
@@ -459,10 +492,13 @@ func circuitsText(shown plan.Plan) string {
 	if len(circuits) == 0 {
 		return ""
 	}
-	on, ok := shown.OnCircuits()
-	if !ok {
-		return "All together they draw less than the circuits carry, but no way was found to put each on one circuit: ask " +
+	on, fit := shown.OnCircuits()
+	switch fit {
+	case plan.FitsNot:
+		return "All together they draw less than the circuits carry, but there is no way to put each on one circuit: ask " +
 			"for one more, or for other circuits."
+	case plan.FitOpen:
+		return "Whether each can go on one circuit is not known: there are too many ways to try them all."
 	}
 	var parts []string
 	for c, a := range circuits {
@@ -560,7 +596,16 @@ func (r *planner) take(s *kit.Server, c *gin.Context) {
 			ef.Fault("aim", "%.40q is no aim of a plan.", f.Text("aim"))
 			return nil
 		}
+		r.settle(ctx, &pl)
 		chosen := pl.problem.Plan(pl.index, r.solve(ctx, pl, plan.Aim(f.Text("aim")), nil))
+		if n := f.Number("other", "plans"); n > 0 {
+			others := pl.problem.Others(ctx, chosen.Answer, mostOthers)
+			if n > len(others) {
+				ef.Fault("", "There is no such plan any more; plan again.")
+				return nil
+			}
+			chosen = pl.problem.Plan(pl.index, others[n-1])
+		}
 		if chosen.X == nil || len(f.Faults) > 0 {
 			ef.Fault("", "There is no such plan any more; plan again.")
 			return nil
