@@ -57,10 +57,13 @@ func (p Problem) atMost(m, most int) Problem {
 }
 
 func (p Problem) near(a, best Answer) bool {
+	if weak := p.weakBoxes(); p.Wishes.Weak && p.costOf(a, weak) > p.costOf(best, weak) {
+		return false
+	}
 	if p.amplifiers(a.X) <= p.amplifiers(best.X)+1 {
 		return true
 	}
-	goals := p.goals(best.Aim)
+	goals := p.goalsOf(best.Aim)
 	return p.costOf(a, goals[0].cost) <= p.costOf(best, goals[0].cost)*(1+Margin)
 }
 

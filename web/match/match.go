@@ -27,6 +27,7 @@ func Room() kit.Room {
 		Name: string(finding.Match), Files: files, View: view, Sheet: onSheet,
 		Routes: func(r *kit.Routes) {
 			r.Edit("/jobs/:job/match/wishes", readWishes, "wishes")
+			r.Edit("/jobs/:job/match/policies", readPolicies, "policies")
 			r.Edit("/jobs/:job/match/pair", kit.ReadPair, "pair", "tag", "pair")
 			r.Edit("/jobs/:job/match/adopt", adoptPair, "adopt")
 			r.Get("/jobs/:job/match/plan", plans.show)
@@ -49,6 +50,9 @@ type body struct {
 	Wishes []kit.Field
 	Amps   []ampView
 	Active []activeView
+	// policies of parts of the rig
+	Policies    []kit.Field
+	OwnPolicies bool
 }
 
 // ampView is the back of an amplifier with what hangs on it.
@@ -90,6 +94,17 @@ type pairView struct {
 	Advice                                 bool // something hangs on it
 }
 
+// readPolicies reads which parts of the rig have a power policy of their own.
+func readPolicies(_ rig.Rig, f *kit.Form) rig.Edit {
+	e := rig.SetPolicies{Policies: map[rig.Part]rig.Policy{}}
+	for _, part := range rig.Parts {
+		if own := f.Text(string(part)); own != "" {
+			e.Policies[part] = rig.Policy(own)
+		}
+	}
+	return e
+}
+
 func view(s *kit.Server, p *kit.Page) error {
 	r := p.Rig()
 	view := body{Asks: words.Capital(match.Asks(r.Policy))}
@@ -97,6 +112,11 @@ func view(s *kit.Server, p *kit.Page) error {
 		p.Choose("wishes", "policy", "Power policy", string(r.Policy), kit.Choices(rig.Policies)...),
 		p.Choose("wishes", "bridging", "Bridging", string(r.Bridging), kit.Choices(rig.Schools)...),
 	}
+	for _, part := range rig.Parts {
+		view.Policies = append(view.Policies, p.Choose("policies", string(part), words.Capital(string(part)),
+			string(r.Policies[part]), append([]kit.Choice{{Value: "", Label: "as the rig"}}, kit.Choices(rig.Policies)...)...))
+	}
+	view.OwnPolicies = len(r.Policies) > 0
 	for i := range r.Devices {
 		if m := p.Report.Index.ModelAt(i); m.Kind == gear.KindAmplifier {
 			view.Amps = append(view.Amps, ampOf(p, &r.Devices[i], m))
@@ -140,7 +160,7 @@ func outputOf(p *kit.Page, o match.Output) outputView {
 	if worst := p.Report.WorstAt(finding.Match, o.At); worst > finding.Mind {
 		v.State = worst.String()
 	}
-	low, high := match.Band(p.Rig().Policy)
+	low, high := match.Band(match.PolicyAt(p.Rig(), o.Hung()[0]))
 	powerText := "not rated"
 	if o.Power.Known() {
 		powerText = o.Power.Text()
