@@ -239,8 +239,28 @@ func (e Connect) Say() string {
 
 func (e Connect) change(r *Rig) error {
 	r.bring(e.Stock)
-	r.Links = append(r.Links, e.Link)
+	r.Links = append(r.Links, r.joined(e.Link))
 	return nil
+}
+
+// joined is a new link, in the lead of one that is there where it goes on from a box
+// beside it: a link-through passes all its poles on by one lead. One that brings a
+// lead of its own keeps it.
+func (r *Rig) joined(k Link) Link {
+	d, there := r.Device(k.From.Device)
+	m, _ := r.Model(d.Model)
+	if !there || m == nil || m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active || len(k.Cables) > 0 ||
+		k.Length.Known() || k.Rides != (Ref{}) {
+		return k
+	}
+	for _, host := range r.Links {
+		if host.From.Device == k.From.Device && host.To.Device == k.To.Device && host.Rides == (Ref{}) &&
+			host.To.Port != k.To.Port && gear.PairOf(host.From.Port) > 0 && gear.PairOf(k.From.Port) > 0 {
+			k.Rides = host.To
+			break
+		}
+	}
+	return k
 }
 
 func (Connect) oneLead() {}
@@ -280,6 +300,11 @@ func (e Disconnect) change(r *Rig) error {
 	r.Links = slices.DeleteFunc(r.Links, func(k Link) bool { return k.To == e.To })
 	if len(r.Links) == before {
 		return fault.At("to", "Nothing is plugged into %s.", clip(e.To))
+	}
+	for i := range r.Links { // what rode in it has a lead of its own
+		if r.Links[i].Rides == e.To {
+			r.Links[i].Rides = Ref{}
+		}
 	}
 	r.forget()
 	return nil

@@ -9,9 +9,21 @@ import (
 	"largo/core/unit"
 )
 
+// host is the link whose lead a link runs in: itself, unless it shares another's.
+func (x *Index) host(k Link) Link {
+	if k.Rides == (Ref{}) {
+		return k
+	}
+	if host, there := x.Into(k.Rides); there {
+		return host
+	}
+	return k
+}
+
 // Pieces are the made-up leads that a link is joined from, from its output
 // on; none when it is not taken from stock.
 func (x *Index) Pieces(k Link) []*gear.Cable {
+	k = x.host(k)
 	if len(k.Cables) == 0 {
 		return nil
 	}
@@ -26,6 +38,7 @@ func (x *Index) Pieces(k Link) []*gear.Cable {
 // LeadLength is the length of a link in m: what was said, or that of its
 // pieces together.
 func (x *Index) LeadLength(k Link) unit.Given[unit.Metre] {
+	k = x.host(k)
 	if len(k.Cables) == 0 {
 		return k.Length
 	}
@@ -43,6 +56,7 @@ func (x *Index) LeadLength(k Link) unit.Given[unit.Metre] {
 // LeadArea is the conductor of a link in mm²: what was said, or the thinnest
 // of its pieces.
 func (x *Index) LeadArea(k Link) unit.Given[unit.SquareMillimetre] {
+	k = x.host(k)
 	if len(k.Cables) == 0 {
 		return k.Area
 	}
@@ -71,12 +85,31 @@ func (r Rig) checkLead(l *fault.List, path string, k Link) {
 	if len(k.Cables) > 0 && (k.Length.Known() || k.Area.Known()) {
 		l.Add(path+".length", "A lead from stock has a length and a conductor of its own; leave these empty.")
 	}
+	if k.Rides != (Ref{}) {
+		r.checkRides(l, path+".rides", k)
+	}
 	if k.Via == "" {
 		return
 	}
 	d, ok := r.Device(k.Via)
 	if m, _ := r.Model(d.Model); !ok || m.Kind != gear.KindStageBox {
 		l.Add(path+".via", "%.30q is no stage box or multicore of this rig.", k.Via)
+	}
+}
+
+// checkRides faults a link that shares the lead of one that is not there, runs
+// between other devices, or shares one itself.
+func (r Rig) checkRides(l *fault.List, path string, k Link) {
+	i := slices.IndexFunc(r.Links, func(o Link) bool { return o.To == k.Rides })
+	switch {
+	case i < 0:
+		l.Add(path, "Nothing is plugged into %s, whose lead it would share.", clip(k.Rides))
+	case r.Links[i].From.Device != k.From.Device || r.Links[i].To.Device != k.To.Device || k.Rides == k.To:
+		l.Add(path, "One lead runs between two devices; the one into %s runs between others.", clip(k.Rides))
+	case r.Links[i].Rides != (Ref{}):
+		l.Add(path, "The link into %s shares a lead itself.", clip(k.Rides))
+	case len(k.Cables) > 0 || k.Length.Known() || k.Area.Known():
+		l.Add(path, "What shares a lead has none of its own; leave its leads, length and conductor empty.")
 	}
 }
 
@@ -146,6 +179,9 @@ func (e SetLeads) change(r *Rig) error {
 		k.Cables = nil
 		for _, m := range lead.Stock {
 			k.Cables = append(k.Cables, m.ID)
+		}
+		if len(lead.Stock) > 0 || lead.Length.Known() || lead.Area.Known() {
+			k.Rides = Ref{} // it has a lead of its own now
 		}
 		k.Length, k.Area, k.Via, k.Swapped = lead.Length, lead.Area, lead.Via, lead.Swapped
 	}

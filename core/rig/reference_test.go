@@ -36,7 +36,7 @@ func full() Rig {
 			Desk: &DeskSettings{[]string{"in 1"}}},
 			{Tag: "OTHER", Model: "m", Switch: "strip"}},
 		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area,
-			Cables: []string{"m"}, Via: "ZZZ"},
+			Cables: []string{"m"}, Via: "ZZZ", Rides: Ref{"ZZZ", "in 2"}},
 			{From: Ref{"OTHER", "a"}, To: Ref{"ZZZ", "b"}}, {From: Ref{"OTHER", "a"}, To: Ref{"OTHER", "c"}, Via: "ZZZ"}},
 		Order: []string{"strip"},
 	}
@@ -82,7 +82,7 @@ func TestRenamingAndRemovingFollowEveryReference(t *testing.T) {
 	if err := (ChangeDevice{Tag: "ZZZ", NewTag: "YYY", Place: "p", Switch: "strip"}).change(&renamed); err != nil {
 		t.Fatal(err)
 	}
-	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 5 {
+	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 6 {
 		t.Errorf("renamed: %s", b)
 	}
 	removed := full()

@@ -157,6 +157,9 @@ type Link struct {
 	// models of the made-up leads it is joined from, from the output on
 	Cables []string `json:"cables,omitempty"`
 	Via    string   `json:"via,omitempty"` // the stage box or multicore that it runs in
+	// the input whose lead it shares: one lead of four conductors carries two
+	// channels, and is there once
+	Rides Ref `json:"rides,omitzero"`
 }
 
 // references visits every place of a link that names a device by its tag. A new
@@ -165,6 +168,7 @@ func (k *Link) references(visit func(tag *string)) {
 	visit(&k.From.Device)
 	visit(&k.To.Device)
 	visit(&k.Via)
+	visit(&k.Rides.Device)
 }
 
 // amp are the settings of an amplifier to be read, empty where nothing is set.

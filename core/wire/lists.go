@@ -24,7 +24,7 @@ type Cable struct {
 func Cables(x *rig.Index) []Cable {
 	at := map[Cable]int{}
 	for _, k := range x.Rig.Links {
-		if len(k.Cables) > 0 {
+		if len(k.Cables) > 0 || k.Rides != (rig.Ref{}) {
 			continue
 		}
 		from, _ := x.Port(k.From)

@@ -47,16 +47,91 @@ func silentWay(x *rig.Index, d *rig.Device, m *gear.Model, fed, pair int) findin
 	f.Why = "A two-pole lead carries only the first way of a box that needs more."
 	up, _ := x.Into(rig.Ref{Device: d.Tag, Port: gear.PoleIn(fed)})
 	through := rig.Ref{Device: up.From.Device, Port: gear.PoleLink(pair)}
-	if from, ok := x.Port(up.From); ok && from.Dir == gear.Through {
-		if _, has := x.Port(through); has {
-			k := up
-			k.From, k.To = through, in
-			f.Mends = []finding.Way{{Label: "Take a lead with all poles from " + up.From.Device, Edit: rig.Connect{Link: k}}}
-			return f
-		}
+	from, ok := x.Port(up.From)
+	if _, has := x.Port(through); ok && has && from.Dir == gear.Through {
+		f.Mends, f.Advice = morePoles(x, up, rig.Link{From: through, To: in}, pair)
+		return f
 	}
 	f.Advice = fmt.Sprintf("Feed poles %d± from the amplifier channel for the %s way.", pair, way)
 	return f
+}
+
+// morePoles are the edits that take a pair of poles on in the lead of a link that is
+// there: as it is where it has the conductors, else by another lead of the rig that
+// has, fits and is no shorter; where there is none, that is said.
+func morePoles(x *rig.Index, host, k rig.Link, pair int) ([]finding.Way, string) {
+	k.Rides = host.To
+	plug := rig.Connect{Link: k}
+	if polesOf(x, host) == 0 || polesOf(x, host) >= 2*pair {
+		return []finding.Way{{Label: "Take the other poles on in the same lead from " + host.From.Device, Edit: plug}}, ""
+	}
+	if m := otherLead(x, host, pair); m != nil {
+		return []finding.Way{{Label: "Take " + m.Name + " from " + host.From.Device, Edit: rig.Batch{
+			Saying: "Took a lead with all poles from " + host.From.Device, Edits: []rig.Edit{
+				rig.SetLead{To: host.To, Stock: []gear.Model{*m}, Via: host.Via, Swapped: host.Swapped}, plug}}}}, ""
+	}
+	return nil, fmt.Sprintf("The lead from %s has %d conductors, and no other of this rig has %d: take one from stock.",
+		host.From.Device, polesOf(x, host), 2*pair)
+}
+
+// polesOf is how many conductors a link's lead has, the least of its pieces; 0 where
+// it is not known.
+func polesOf(x *rig.Index, k rig.Link) int {
+	least := 0
+	for _, c := range x.Pieces(k) {
+		if c.Poles == 0 {
+			return 0
+		}
+		if least == 0 || c.Poles < least {
+			least = c.Poles
+		}
+	}
+	return least
+}
+
+// otherLead is a lead of the rig's models with more conductors that fits where a link's
+// does, and is no shorter; nil where there is none.
+func otherLead(x *rig.Index, k rig.Link, pair int) *gear.Model {
+	from, _ := x.Port(k.From)
+	to, _ := x.Port(k.To)
+	length := x.LeadLength(k).Or(0)
+	for i := range x.Rig.Models {
+		m := &x.Rig.Models[i]
+		if c := m.Cable; c != nil && c.Sort == gear.SpeakerCable && c.Poles >= 2*pair && c.Length.Or(0) >= length &&
+			c.Fits(from.Connector, to.Connector) {
+			return m
+		}
+	}
+	return nil
+}
+
+// fewPoles finds pairs of poles that go through a lead without the conductors for
+// them.
+func fewPoles(x *rig.Index) []finding.Finding {
+	var fs []finding.Finding
+	for _, k := range x.Rig.Links {
+		pair := gear.PairOf(k.To.Port)
+		from, _ := x.Port(k.From)
+		if poles := polesOf(x, k); from.Signal != gear.Speaker || pair < 2 || poles == 0 || poles >= 2*pair {
+			continue
+		}
+		f := at(k.To, "wire.lead-poles", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("The lead from %s to %s has %d conductors; poles %d± need %d.", k.From.Device, k.To.Device,
+			polesOf(x, k), pair, 2*pair)
+		f.Why = "That way stays silent, or hangs on poles that are another's."
+		if m := otherLead(x, k, pair); m != nil {
+			host := k
+			if k.Rides != (rig.Ref{}) {
+				host, _ = x.Into(k.Rides)
+			}
+			f.Mends = []finding.Way{{Label: "Take " + m.Name, Edit: rig.SetLead{To: host.To, Stock: []gear.Model{*m},
+				Via: host.Via, Swapped: host.Swapped}}}
+		} else {
+			f.Advice = fmt.Sprintf("No lead of this rig has %d conductors and fits: take one from stock.", 2*pair)
+		}
+		fs = append(fs, f)
+	}
+	return fs
 }
 
 // mixedWays finds outputs that drive one way of one box and another way of

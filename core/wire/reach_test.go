@@ -2,6 +2,7 @@ package wire_test
 
 import (
 	"slices"
+	"strings"
 	"testing"
 
 	"largo/core/finding"
@@ -10,6 +11,7 @@ import (
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/unit"
+	"largo/core/wire"
 )
 
 func cable(id string, c gear.Cable) gear.Model {
@@ -226,5 +228,62 @@ func TestUnusualLines(t *testing.T) {
 		if tests[0].Wrong != c.wrong || (len(fs) > 0) != c.wrong {
 			t.Errorf("%s reading %s: %+v", c.what, c.reads, tests[0])
 		}
+	}
+}
+
+// fourPole is a speaker lead with twist-locks and so many conductors.
+func fourPole(id string, poles int) gear.Model {
+	return gear.Model{ID: id, Kind: gear.KindCable, Maker: "Test", Name: id, Cable: &gear.Cable{Sort: gear.SpeakerCable,
+		Ends: [2]gear.Connector{gear.TwistLock4, gear.TwistLock4}, Length: unit.Of(unit.Metre(10)),
+		Area: unit.Of(unit.SquareMillimetre(2.5)), Poles: poles}}
+}
+
+// The poles of every lead are checked: a two-pole lead between two-way boxes is not
+// plugged twice by the mend; it takes one of the rig that has four conductors, or says
+// that there is none. One lead of four carries both ways, and is there once.
+func TestPolesOfLeads(t *testing.T) {
+	two, four := fourPole("two", 2), fourPole("four", 4)
+	chain := func(lead gear.Model) *rigtest.Rig {
+		r := rigtest.Divided(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1", "B2").Plug("A1/out A", "B1/in").
+			Plug("A1/out B", "B1/in 2")
+		return r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("B1/link"), To: rigtest.Ref("B2/in"),
+			Cables: []string{lead.ID}}, Stock: []gear.Model{lead}})
+	}
+	silent := func(r *rigtest.Rig) (f finding.Finding) {
+		_, fs := judge(r.Rig)
+		for _, one := range fs {
+			if one.Code == "wire.way-silent" || one.Code == "wire.lead-poles" {
+				f = one
+			}
+		}
+		return f
+	}
+	if f := silent(chain(two)); len(f.Mends) != 0 || !strings.Contains(f.Advice, "take one from stock") {
+		t.Errorf("no lead has four conductors, and yet %+v", f)
+	}
+	same := chain(four)
+	same.Do(silent(same).Mends[0].Edit)
+	k, _ := rig.NewIndex(same.Rig).Into(rigtest.Ref("B2/in 2"))
+	if f := silent(same); f.Code != "" || k.Rides != rigtest.Ref("B2/in") || len(k.Cables) != 0 {
+		t.Errorf("both ways in one lead of four: %+v, %+v", f, k)
+	}
+	x := rig.NewIndex(same.Rig)
+	if l := x.LeadLength(k); l.Or(0) != 10 {
+		t.Errorf("what rides in a lead is %s long", l)
+	}
+	for _, n := range wire.Needs(x, wire.Stock{}) {
+		if n.Model.ID == "four" && n.Need != 1 {
+			t.Errorf("one lead is counted %d times", n.Need)
+		}
+	}
+	// a lead with two conductors under poles that need four is found, and another of the rig offered
+	wrong := chain(four).Do(rig.SetLead{To: rigtest.Ref("B1/in"), Stock: []gear.Model{four}})
+	wrong.Do(rig.SetLead{To: rigtest.Ref("B2/in"), Stock: []gear.Model{two}})
+	f := silent(wrong)
+	if len(f.Mends) != 1 {
+		t.Fatalf("%+v", f)
+	}
+	if f = silent(wrong.Do(f.Mends[0].Edit)); f.Code != "" {
+		t.Errorf("after the mend: %+v", f)
 	}
 }

@@ -86,6 +86,7 @@ func Judge(x *rig.Index, outs []drive.Output) ([]Lead, []finding.Finding) {
 	fs = append(fs, plugs(x)...)
 	fs = append(fs, phantom(x)...)
 	fs = append(fs, silentWays(x)...)
+	fs = append(fs, fewPoles(x)...)
 	fs = append(fs, mixedWays(outs)...)
 	fs = append(fs, joinedMinus(x, outs)...)
 	fs = append(fs, unsplit(x, outs)...)
