@@ -30,6 +30,7 @@ var rooms = map[string]string{
 	"core/drive":      "core/unit core/reckon core/gear core/rig core/load",
 	"core/stage":      "core/reckon core/rig core/finding core/load core/drive core/order",
 	"core/rigtest":    "core/unit core/gear core/rig",
+	"core/typed":      "core/unit core/fault core/gear core/rig",
 	"core/milp":       "",
 	"core/plan":       stageMay + " core/match core/milp",
 	"core/advise":     stageMay + " core/match core/plan",

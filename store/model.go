@@ -5,6 +5,7 @@ import (
 	"encoding/json"
 	"errors"
 	"fmt"
+	"slices"
 	"strings"
 	"time"
 
@@ -119,6 +120,27 @@ func (s *Store) ModelNames(ctx context.Context, typed string, most int) (models 
 SELECT id, kind, maker, name FROM models WHERE words LIKE ALL ($1::text[]) AND archived_at IS NULL
 	ORDER BY kind, maker, name, id LIMIT $2`, words, most)
 	return models, all, known(err)
+}
+
+// MeantModel finds the model that somebody means by what they typed of its title: the
+// one of just that title, else the only one that holds every word.
+func (s *Store) MeantModel(ctx context.Context, typed string) (gear.Model, bool, error) {
+	const few = 40
+	models, all, err := s.ModelNames(ctx, typed, few)
+	if err != nil || strings.TrimSpace(typed) == "" {
+		return gear.Model{}, false, err
+	}
+	meant := slices.IndexFunc(models, func(m gear.Model) bool {
+		return strings.EqualFold(m.Title(), typed) || strings.EqualFold(m.Name, typed)
+	})
+	if meant < 0 && all == 1 {
+		meant = 0
+	}
+	if meant < 0 {
+		return gear.Model{}, false, nil
+	}
+	k, err := s.Model(ctx, models[meant].ID)
+	return k.Model, err == nil, err
 }
 
 // mostWords is how many words of a search count.

@@ -215,17 +215,23 @@ func BenchmarkEdit(b *testing.B) {
 func TestAllAlikeAreMendedTogether(t *testing.T) {
 	s := webtest.Open(t)
 	meadow := "/jobs/copperas-meadow"
+	for _, port := range []string{"out A", "out B"} { // of an amplifier whose limiters can be set
+		s.Post(meadow+"/protect/limiter", url.Values{"tag": {"A3"}, "port": {port}, "rms": {""}, "peak": {""}})
+	}
 	_, page := s.Get(meadow + "/protect")
+	if !strings.Contains(page, "Nothing on its way has a limiter") {
+		t.Error("A4, whose limiters cannot be set, is offered to record one")
+	}
 	if !strings.Contains(page, "Both of these") {
 		t.Fatal("two limiters that are not set are not offered together")
 	}
-	q := url.Values{"finding": {"protect.limiter-unset@A4@out A"}, "n": {"all"}, "stage": {"protect"}}
+	q := url.Values{"finding": {"protect.limiter-unset@A3@out A"}, "n": {"all"}, "stage": {"protect"}}
 	if _, page := s.Get(meadow + "/protect?mend=" + url.QueryEscape(q.Get("finding")) +
-		"&n=all"); !strings.Contains(page, "WEDGE 2 stands") || !strings.Contains(page, "Do it") {
+		"&n=all"); !strings.Contains(page, "SUB R stands") || !strings.Contains(page, "Do it") {
 		t.Error("what it would do is not shown")
 	}
 	if status, page := s.Post(meadow+"/mend", q); status != http.StatusOK ||
-		strings.Contains(page, "no complete limiter is on record.</b>") {
+		strings.Contains(page, "A3 out A can give more") {
 		t.Errorf("%d: they were not mended together", status)
 	}
 	if _, page := s.Get(meadow + "/history"); !strings.Contains(page, "and 1 more alike") {

@@ -22,6 +22,7 @@ type Output struct {
 	Held         Holder
 	Limiter      rig.Limiter // on record
 	Limited      bool        // there is one
+	Limitable    bool        // something on its way has a limiter that can be set, or nothing is known against it
 	Boxes        []Box
 
 	seen  unit.Ohm  // leads and all, 0 while the load is not known
@@ -76,10 +77,36 @@ func (o *Output) begin(x *rig.Index, of *load.Output) {
 	o.Fed = Amp{m, AtInlet(x, of.Device)}
 	o.Limit = of.Amp.LeastLoad(of.Mode)
 	o.Limiter, o.Limited = of.Device.Limiter(of.At.Port)
+	o.Limitable = limitable(x, of)
 	o.Power = o.Alone()
 	if o.Power.Known() {
 		o.alone = unit.Watt(o.Power.Value)
 	}
+}
+
+// limitable tells whether a limiter can be set for an output: in its amplifier, or in
+// a processor that feeds it. What nobody said has none may have one.
+func limitable(x *rig.Index, o *load.Output) bool {
+	if o.Amp.Limits != gear.No {
+		return true
+	}
+	input := o.Input
+	for range x.Rig.Links {
+		k, fed := x.Into(input)
+		if !fed {
+			return false
+		}
+		_, m := x.Device(k.From.Device)
+		switch m.Kind {
+		case gear.KindProcessor:
+			return m.Processor.Limits != gear.No
+		case gear.KindLoudspeaker:
+			input = rig.Ref{Device: k.From.Device, Port: gear.PoleIn(max(1, gear.PairOf(k.From.Port)))}
+		default:
+			return false
+		}
+	}
+	return false
 }
 
 // Alone is the power in W into the nominal load, its supply its own.

@@ -1,6 +1,7 @@
 package gear
 
 import (
+	"errors"
 	"fmt"
 	"regexp"
 	"strconv"
@@ -36,9 +37,14 @@ var sheetWords = []struct {
 	{regexp.MustCompile(`\b(?:one|single) (?:channel )?driven\b|\bone channel\b`),
 		func(r *Rating) { r.Driven = OneDriven }},
 	{regexp.MustCompile(`\b(?:all|both)(?: channels)? driven\b`), func(r *Rating) { r.Driven = AllDriven }},
-	{regexp.MustCompile(`\b(?:burst|peak|20 ms)\b`), func(r *Rating) { r.Duration = Burst }},
+	{regexp.MustCompile(`\b(?:burst|peak|20 ms|max(?:imum)?|program(?:me)?|eia)\b`),
+		func(r *Rating) { r.Duration = Burst }},
 	{regexp.MustCompile(`\b(?:continuous|rms|average)\b`), func(r *Rating) { r.Duration = Continuous }},
-	{regexp.MustCompile(`\b(?:into|at|per channel|each|stereo|separate)\b|[@/:()]`), func(*Rating) {}},
+	// distortion and the band of the test say nothing that is kept
+	{regexp.MustCompile(`[<≤]?\s*[0-9.,]+\s*%(?:\s*thd(?:\s*\+\s*n)?)?|\bthd(?:\s*\+\s*n)?\b`), func(*Rating) {}},
+	{regexp.MustCompile(`\b[0-9.,]+\s*k?hz(?:\s*(?:to|-|–)\s*[0-9.,]+\s*k?hz)?\b`), func(*Rating) {}},
+	{regexp.MustCompile(`\b(?:into|at|with|per channel|channels?|each|stereo|separate|mode|output|power|rated|mono)\b` +
+		`|[@/:()|+]`), func(*Rating) {}},
 }
 
 // ParseSheet reads a power table as it stands in a sheet, such as
@@ -48,11 +54,15 @@ var sheetWords = []struct {
 func ParseSheet(text string) (Sheet, error) {
 	var s Sheet
 	var l fault.List
+	text = untabled(text)
 	for i, entry := range entryEnd.Split(text, -1) {
 		if strings.TrimSpace(entry) == "" {
 			continue
 		}
 		r, channels, err := parseEntry(entry)
+		if err == errSaysNothing {
+			continue
+		}
 		if err != nil {
 			l.Add("ratings", "Entry %d, %.40q: %s.", i+1, strings.TrimSpace(entry), err)
 			continue
@@ -61,6 +71,35 @@ func ParseSheet(text string) (Sheet, error) {
 		s.Channels = max(s.Channels, channels)
 	}
 	return s, l.Err()
+}
+
+// errSaysNothing is an entry of words that are not kept, as "1 kHz, 1 % THD".
+var errSaysNothing = errors.New("it says neither load nor power")
+
+// untabled turns a table, a line of loads over lines of powers, into entries: "8 ohm |
+// 4 ohm" over "bridged | 1000 W | 1600 W".
+func untabled(text string) string {
+	lines := strings.Split(text, "\n")
+	var loads []string
+	var out []string
+	for _, line := range lines {
+		low := strings.ToLower(line)
+		zs, ws := loadForm.FindAllString(low, -1), wattForm.FindAllString(low, -1)
+		switch {
+		case len(zs) > 1 && len(ws) == 0:
+			loads = zs
+			continue
+		case len(loads) > 0 && len(ws) == len(loads) && len(zs) == 0:
+			head := strings.Trim(wattForm.ReplaceAllString(low, " "), " \t|,;")
+			for i, w := range ws {
+				out = append(out, head+" "+w+" into "+loads[i])
+			}
+			continue
+		}
+		loads = nil
+		out = append(out, line)
+	}
+	return strings.Join(out, "\n")
 }
 
 func parseEntry(entry string) (Rating, int, error) {
@@ -82,6 +121,9 @@ func parseEntry(entry string) (Rating, int, error) {
 	}
 	if left := strings.Join(strings.Fields(rest), " "); left != "" {
 		return r, 0, fmt.Errorf("%.30q is neither a load nor a power; write it as 700 W into 4 ohm", left)
+	}
+	if load == "" && watt == "" && len(strings.TrimSpace(entry)) > 0 && channels == 0 {
+		return r, 0, errSaysNothing
 	}
 	if load == "" || watt == "" {
 		return r, 0, fmt.Errorf("a rating needs a load and a power; write it as 700 W into 4 ohm")

@@ -29,21 +29,22 @@ func says(j stage.Judged) string {
 	if strong := j.Count("match.too-strong"); strong > 0 && worst < finding.Stop {
 		parts = append(parts, words.Spell(strong, "output is", "outputs are")+" stronger than the policy allows.")
 	}
-	if unknown > 0 {
-		parts = append(parts, words.Spell(unknown, "load is", "loads are")+" unknown.")
+	if n := len(unknown); n > 0 {
+		gives := map[bool]string{true: " gives", false: " give"}[n == 1]
+		parts = append(parts, "What "+words.List(unknown)+gives+" is not known.")
 	}
 	return strings.Join(parts, " ")
 }
 
-// unsure is how many outputs run below their least load, and how many drive
-// something that nobody knows the power into.
-func (v Verdict) unsure() (under, unknown int) {
+// unsure is how many outputs run below their least load, and which drive something
+// that nobody knows the power into.
+func (v Verdict) unsure() (under int, unknown []string) {
 	for _, o := range v.Outputs {
 		switch {
 		case o.Under:
 			under++
 		case o.Live && len(o.Boxes) > 0 && !o.Power.Known():
-			unknown++
+			unknown = append(unknown, o.Name())
 		}
 	}
 	return under, unknown
@@ -54,9 +55,12 @@ func (v Verdict) driven() string {
 	case v.Passive == 0:
 		return "No passive box; " + words.Small(words.Spell(len(v.Active), "active one", "active ones"))
 	case v.Driven == v.Passive:
+		if v.Passive == 1 {
+			return "The one box is driven"
+		}
 		return fmt.Sprintf("All %d boxes driven", v.Passive)
 	}
-	return fmt.Sprintf("%d of %d boxes driven", v.Driven, v.Passive)
+	return fmt.Sprintf("%d of %s driven", v.Driven, words.Count(v.Passive, "box", "boxes"))
 }
 
 // spare ends the sentence of driven with how the level compares: nothing is to

@@ -21,10 +21,18 @@ func (l *Output) findings() []finding.Finding {
 		fs = append(fs, finding.Finding{Code: code, Stage: finding.Protect, Danger: finding.Gear, Gravity: gravity, At: l.At,
 			What: what, Why: why, Advice: advice, Figures: figures, Mends: mends})
 	}
-	set := func() finding.Way { // made only where it mends something
+	set := func() []finding.Way { // made only where it mends something
+		if !l.Limitable {
+			return nil
+		}
 		lim := rig.Limiter{Port: l.At.Port, RMS: Floor(l.Long), Peak: Floor(l.Peak)}
-		return finding.Way{Label: fmt.Sprintf("Record %s rms, %s peak", lim.RMS, lim.Peak),
-			Edit: rig.SetLimiter{Tag: l.At.Device, Set: lim}}
+		return []finding.Way{{Label: fmt.Sprintf("Set it, then record it: %s rms, %s peak", lim.RMS, lim.Peak),
+			Edit: rig.SetLimiter{Tag: l.At.Device, Set: lim}}}
+	}
+	nowhere := ""
+	if !l.Limitable {
+		nowhere = "Nothing on its way has a limiter that can be set: put a processor with one before this amplifier, or " +
+			"take a smaller one."
 	}
 	figures := func() []reckon.Figure { return []reckon.Figure{l.Long, l.Peak} }
 	rms, rmsSet := l.Limiter.RMS.Get()
@@ -37,15 +45,15 @@ func (l *Output) findings() []finding.Finding {
 	case rmsSet && float64(rms) > over*l.Long.Value:
 		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s holds %s rms; %s stands %s.", l.At, rms,
 			l.Governs, l.Long.Text()),
-			"Held there for minutes its coil burns.", "", figures(), set())
+			"Held there for minutes its coil burns.", nowhere, figures(), set()...)
 	case peakSet && float64(peak) > over*l.Peak.Value:
 		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s lets peaks of %s through; %s stands %s.",
 			l.At, peak, l.Governs, l.Peak.Text()),
-			"A single drop or plug pulled can tear it.", "", figures(), set())
+			"A single drop or plug pulled can tear it.", nowhere, figures(), set()...)
 	case !(rmsSet && peakSet) && l.canHarm():
 		add("protect.limiter-unset", finding.Mend,
 			fmt.Sprintf("%s can give more than %s stands, and no complete limiter is on record.", l.At, l.Governs),
-			"Nothing holds it back but a hand on the fader.", "", figures(), set())
+			"Nothing holds it back but a hand on the fader.", nowhere, figures(), set()...)
 	}
 	if gain := l.Gain(); !gain.Known() && l.Long.Known() {
 		add("protect.gain-unknown", finding.Mend, fmt.Sprintf("The limits of %s cannot be given in dBu: %s.", l.At,

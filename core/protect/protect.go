@@ -122,7 +122,7 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 	case !z.Known():
 		lacks = b.Name() + ": " + z.Lacks
 	case b.Share == 0:
-		lacks = b.Name() + ": its share of the volts is unknown"
+		lacks = b.Name() + ": it shares a line with a box whose impedance is not on record"
 	}
 	if lacks != "" {
 		return reckon.Unknown("long", "Vrms", "long-term limit", lacks), reckon.Unknown("peak", "Vpk", "peak limit", lacks)

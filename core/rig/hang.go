@@ -37,10 +37,13 @@ func (e Hang) change(r *Rig) error {
 	for _, tag := range e.Boxes {
 		hung[Ref{tag, gear.PoleIn(poles)}] = true
 	}
+	leads := make(map[Ref]Link, len(e.Boxes)) // what is known of the leads stays
 	kept := r.Links[:0]
 	for _, k := range r.Links {
 		if !hung[k.To] {
 			kept = append(kept, k)
+		} else {
+			leads[k.To] = k
 		}
 	}
 	r.Links = kept
@@ -49,7 +52,9 @@ func (e Hang) change(r *Rig) error {
 		if before := i - 1; i%e.Each > 0 && r.linksThrough(e.Boxes[before]) {
 			from = Ref{e.Boxes[before], gear.PoleLink(poles)}
 		}
-		r.Links = append(r.Links, Link{From: from, To: Ref{tag, gear.PoleIn(poles)}})
+		k := leads[Ref{tag, gear.PoleIn(poles)}]
+		k.From, k.To, k.Series, k.Rides = from, Ref{tag, gear.PoleIn(poles)}, "", Ref{}
+		r.Links = append(r.Links, k)
 	}
 	return nil
 }
@@ -94,6 +99,27 @@ func (e Hang) check(r *Rig) error {
 		}
 	}
 	return l.Err()
+}
+
+// FreeOutputs lists the outputs of an amplifier, as it is set, that nothing hangs on.
+func (x *Index) FreeOutputs(tag string) []Ref {
+	d, m := x.Device(tag)
+	if m == nil || m.Kind != gear.KindAmplifier {
+		return nil
+	}
+	var free []Ref
+	for ch := range m.Amplifier.Channels {
+		port := gear.ChannelPort(ch)
+		if pair := ch / 2; pair < m.Amplifier.Pairs() && d.PairSetting(pair).Output == gear.Bridged {
+			if port = gear.BridgePort(pair); ch%2 == 1 {
+				continue
+			}
+		}
+		if at := (Ref{tag, port}); len(x.From(at)) == 0 {
+			free = append(free, at)
+		}
+	}
+	return free
 }
 
 func (r *Rig) linksThrough(tag string) bool {

@@ -175,7 +175,7 @@ func TestAnswersSayTheGravest(t *testing.T) {
 	}{
 		{match.Stage, []finding.Finding{strong}, "One output is stronger than the policy allows."},
 		{match.Stage, []finding.Finding{stop, strong}, "Do not energise: it burns."},
-		{wire.Stage, nil, "every lead fits."},
+		{wire.Stage, nil, "are not chosen yet."},
 		{wire.Stage, []finding.Finding{strong}, "One connection to mend before the show."},
 		{wire.Stage, []finding.Finding{stop, strong}, "It burns."},
 	} {

@@ -7,6 +7,8 @@ import (
 	"slices"
 	"strings"
 	"testing"
+	"unicode"
+	"unicode/utf8"
 
 	"largo/core/finding"
 	"largo/core/gear"
@@ -292,5 +294,50 @@ func TestNobodyEnergisesWhatIsAtStop(t *testing.T) {
 	}
 	if stopped < 50 {
 		t.Errorf("only %d of %d rigs are at stop", stopped, len(all))
+	}
+}
+
+// Every finding, verdict and mend of the demo rigs and 200 random ones, as it would be
+// read aloud: no number without its noun's form, no sentence begun small or left open,
+// nothing unknown where it could say what is missing.
+func TestSentences(t *testing.T) {
+	models, err := demo.Gear()
+	if err != nil {
+		t.Fatal(err)
+	}
+	models = append(models, tellingModels()...)
+	all := rigs(t)
+	for seed := range uint64(200) {
+		all = append(all, rigtest.Random(models, seed))
+	}
+	wrong := regexp.MustCompile(`\ball 1 |\b1 (?:boxes|outputs|leads|devices|switches|channels|loads|amplifiers)\b|  |` +
+		`%!|\bunknown\.|\bunknown (?:rms|peak|Ω|W|V)\b|only when Shut|half a decibel|\.\.|: \.|\bnil\b|<no value>`)
+	said := map[string]bool{}
+	hear := func(what, text string) {
+		if text == "" || said[text] {
+			return
+		}
+		said[text] = true
+		first, _ := utf8.DecodeRuneInString(text)
+		if wrong.MatchString(text) || unicode.IsLower(first) || !strings.HasSuffix(text, ".") {
+			t.Errorf("%s: %q", what, text)
+		}
+	}
+	for _, r := range all {
+		p := survey.Survey(r)
+		for _, f := range p.Findings {
+			hear(f.Code+" what", f.What)
+			hear(f.Code+" why", f.Why)
+			hear(f.Code+" advice", f.Advice)
+			for _, m := range f.Mends {
+				hear(f.Code+" mend", m.Label+".")
+			}
+		}
+		for _, a := range p.Answers() {
+			hear(string(a.Stage)+" says", a.Says)
+		}
+	}
+	if len(said) < 1000 {
+		t.Errorf("only %d sentences were read", len(said))
 	}
 }

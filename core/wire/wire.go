@@ -55,7 +55,25 @@ func says(j stage.Judged) string {
 		}
 		return words.Spell(n, "connection", "connections") + " to mend before the show."
 	}
-	return fmt.Sprintf("%d devices, %d leads, and every lead fits.", len(r.Devices), len(r.Links))
+	devices := words.Count(len(r.Devices), "device", "devices")
+	switch open := unchosen(r); {
+	case len(r.Links) == 0:
+		return words.Capital(devices) + ", and nothing is plugged yet."
+	case open > 0:
+		return fmt.Sprintf("%s, %s, of which %d %s not chosen yet.", words.Capital(devices),
+			words.Count(len(r.Links), "lead", "leads"), open, words.Is(open))
+	}
+	return fmt.Sprintf("%s, %s, and every lead fits.", words.Capital(devices), words.Count(len(r.Links), "lead", "leads"))
+}
+
+// unchosen counts the leads of which neither a made-up lead nor a length is known.
+func unchosen(r rig.Rig) (n int) {
+	for _, k := range r.Links {
+		if len(k.Cables) == 0 && !k.Length.Known() && k.Rides == (rig.Ref{}) {
+			n++
+		}
+	}
+	return n
 }
 
 // places are all that has figures here.

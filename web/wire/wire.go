@@ -23,6 +23,7 @@ import (
 	"largo/core/match"
 	"largo/core/rig"
 	"largo/core/survey"
+	"largo/core/typed"
 	"largo/core/unit"
 	"largo/core/wire"
 	"largo/store"
@@ -43,6 +44,7 @@ var Room = kit.Room{
 		r.Post("/jobs/:job/wire/connect", connect)
 		r.Edit("/jobs/:job/wire/disconnect", disconnect, "disconnect")
 		r.Edit("/jobs/:job/wire/hang", hang, "hang")
+		r.Post("/jobs/:job/wire/type", typeIn)
 		r.Edit("/jobs/:job/wire/mirror", mirror, "mirror")
 		r.Post("/jobs/:job/wire/lead", changeLead)
 		r.Post("/jobs/:job/wire/take", takeLeads)
@@ -54,6 +56,7 @@ var Room = kit.Room{
 		r.Get("/jobs/:job/wire/hookup", showHookUp)
 	},
 	Finds: []kit.FindItem{
+		{Label: "Type the rig in", Note: "act", Href: "/wire#type-lines"},
 		{Label: "Add devices", Note: "act", Href: "/wire#add-model"},
 		{Label: "Plug a lead", Note: "act", Href: "/wire#connect-from"},
 	},
@@ -76,6 +79,8 @@ type body struct {
 	Lines     []lineView
 	Hang      []kit.Field
 	HangLoose []string
+	Type      kit.Field
+	TypeLoose []string
 	Mirror    kit.Field
 	CanMirror bool
 	Cables    []cableView // leads that none of stock was chosen for
@@ -158,6 +163,7 @@ func view(s *kit.Server, p *kit.Page) error {
 	if v.List == "lines" {
 		v.Lines = lineViews(p)
 	}
+	v.Type, v.TypeLoose = typeForm(p), p.Loose("type", "lines")
 	v.Hang, v.HangLoose = hangForm(p), p.Loose("hang", "boxes", "outputs", "each")
 	left := p.Rig().LeftSide()
 	v.Mirror, v.CanMirror = p.Field("mirror", "tags", "Left side", strings.Join(left, ", "),
@@ -263,22 +269,33 @@ func (v *body) fillNeeds(p *kit.Page, stock wire.Stock) {
 	}
 }
 
+// typeForm is a rig as it is said, devices and what feeds what.
+func typeForm(p *kit.Page) kit.Field {
+	f := p.Field("type", "lines", "Devices, and what feeds what, one a line", "",
+		"as TOP 1 to 4: Brackwater Reed 10; A1: 2 x 700 W 4 ohm, 1 V; DESK > A1 > TOP 1 to 4")
+	f.Kind = "lines"
+	return f
+}
+
 func hangForm(p *kit.Page) []kit.Field {
 	return []kit.Field{
 		p.Field("hang", "boxes", "Boxes", "", "as TOP 1 to 6, or TOP L, TOP R"),
-		p.Field("hang", "outputs", "On outputs, in order", "", "as A1 A, A1 B, A2 A; a bridged pair is A+B"),
-		p.Field("hang", "each", "On each output", "", "how many boxes, linked through"),
+		p.Field("hang", "outputs", "On outputs, in order", "", "as A1, or A1 A, A1 B, A2 A; a bridged pair is A+B"),
+		p.Field("hang", "each", "On each output", "", "how many boxes, linked through; empty: spread evenly"),
 	}
 }
 
 // hang puts a string of boxes on amplifiers in one act.
 func hang(r rig.Rig, f *kit.Form) rig.Edit {
 	e := rig.Hang{Boxes: tags(f, "boxes"), Each: f.Number("each", "boxes")}
+	x := rig.NewIndex(r)
 	for out := range strings.SplitSeq(f.Text("outputs"), ",") {
 		out = strings.TrimSpace(out)
 		i := strings.LastIndexByte(out, ' ')
 		switch {
 		case out == "":
+		case len(x.FreeOutputs(out)) > 0: // an amplifier by its tag alone
+			e.Outputs = append(e.Outputs, x.FreeOutputs(out)...)
 		case i < 0:
 			f.Fault("outputs", "%.30q is no output; write the amplifier and its channel, as A1 A.", out)
 		default:
@@ -286,7 +303,54 @@ func hang(r rig.Rig, f *kit.Form) rig.Edit {
 				Port: "out " + strings.ToUpper(out[i+1:])})
 		}
 	}
+	if f.Text("each") == "" && len(e.Outputs) > 0 {
+		e.Each = (len(e.Boxes) + len(e.Outputs) - 1) / len(e.Outputs)
+	}
 	return e
+}
+
+// typeIn takes a rig as it is said, devices and what feeds what, one a line. What it
+// makes of plates goes into the library too.
+func typeIn(s *kit.Server, c *gin.Context) {
+	var fault error
+	library := func(text string) (gear.Model, bool) {
+		m, found, err := s.Store.MeantModel(c, text)
+		if err != nil {
+			fault = err
+		}
+		return m, found
+	}
+	var made []gear.Model
+	s.Edit(c, finding.Wire, "type", func(r rig.Rig, f *kit.Form) rig.Edit {
+		e, models, err := typed.Read(r, library, f.Gin.PostForm("lines"))
+		made = models
+		if err == nil {
+			err = fault
+		}
+		if err != nil {
+			f.Refuse(err)
+			return nil
+		}
+		return e
+	})
+	keepPlates(s, c, made)
+}
+
+// keepPlates takes models that were made of plates into the library, where they are
+// found the next time. Whether it does has no bearing on the rig, which has its own.
+func keepPlates(s *kit.Server, c *gin.Context, made []gear.Model) {
+	if len(made) == 0 {
+		return
+	}
+	changes := make([]store.ModelChange, len(made))
+	for i, m := range made {
+		changes[i] = store.ModelChange{Model: m}
+	}
+	by := store.Command{ID: kit.NewCommand(), Author: kit.Author(c)}
+	if err := s.Store.SaveModels(c, by, "Typed in from its plate", changes...); err != nil &&
+		!errors.Is(err, store.ErrConflict) {
+		s.Log.WarnContext(c, "plates not kept in the library", "error", err)
+	}
 }
 
 // mirror makes a right side like the left one.
