@@ -1,7 +1,6 @@
 package survey
 
 import (
-	"math"
 
 	"largo/core/finding"
 	"largo/core/reckon"
@@ -61,7 +60,7 @@ func Compare(before, after *Report) Changes {
 }
 
 func same(a, b *reckon.Figure) bool {
-	return a.Known() == b.Known() && (!a.Known() || math.Abs(a.Value-b.Value) <= 1e-9*math.Abs(a.Value))
+	return a.Known() == b.Known() && (!a.Known() || a.Text() == b.Text()) // what is shown alike has not changed
 }
 
 func without(fs, others []finding.Finding) []finding.Finding {
