@@ -1,7 +1,6 @@
 package survey
 
 import (
-
 	"largo/core/finding"
 	"largo/core/reckon"
 )
