@@ -7,6 +7,7 @@ import (
 	"encoding/json"
 	"fmt"
 	"slices"
+	"strings"
 
 	"largo/core/reckon"
 	"largo/core/rig"
@@ -93,6 +94,17 @@ func (w Way) MarshalJSON() ([]byte, error) {
 // ID tells findings of one survey apart.
 func (f Finding) ID() string { return f.Code + "@" + f.At.Device + "@" + f.At.Port }
 
+// Place names where it is: "A1 out B", "A1", "the job".
+func (f Finding) Place() string {
+	switch {
+	case f.At.Device == "":
+		return "the job"
+	case f.At.Port == "":
+		return f.At.Device
+	}
+	return f.At.String()
+}
+
 // Sort puts the gravest first, people before gear before sound, otherwise in
 // the order in which they were found.
 func Sort(fs []Finding) {
@@ -122,6 +134,40 @@ func Alike(fs []Finding) [][]Finding {
 		groups = append(groups, []Finding{f})
 	}
 	return groups
+}
+
+// Line is what paper says of findings of one kind.
+type Line struct {
+	What  string // of the first, in one sentence
+	Place string // of the others: "A1 out B, A2 out A"
+}
+
+// Lines puts findings on paper, in their order. Of three and more of one kind the
+// first stands whole, and the others by their place.
+func Lines(fs []Finding) []Line {
+	of := map[string][]Finding{}
+	for _, f := range fs {
+		of[f.Code] = append(of[f.Code], f)
+	}
+	var lines []Line
+	for _, f := range fs {
+		alike := of[f.Code]
+		if len(alike) < 3 {
+			lines = append(lines, Line{What: f.What})
+			continue
+		}
+		if f.ID() != alike[0].ID() {
+			continue
+		}
+		var places []string
+		for _, other := range alike[1:] {
+			if place := other.Place(); !slices.Contains(places, place) {
+				places = append(places, place)
+			}
+		}
+		lines = append(lines, Line{f.What, strings.Join(places, ", ")})
+	}
+	return lines
 }
 
 // Together mends findings that are alike at one stroke, each by its first way;

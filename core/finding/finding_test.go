@@ -1,6 +1,7 @@
 package finding_test
 
 import (
+	"slices"
 	"testing"
 
 	"largo/core/finding"
@@ -56,5 +57,19 @@ func TestSortPutsTheGravestFirst(t *testing.T) {
 	}
 	if finding.Worst(fs) != finding.Stop || finding.Worst(nil) != 0 {
 		t.Error("the worst is not the worst")
+	}
+}
+
+// On paper no place is lost: of many of one kind the first stands whole and the
+// others by place; two stand whole both.
+func TestLinesLoseNoPlace(t *testing.T) {
+	at := func(code, device, port string) finding.Finding {
+		return finding.Finding{Code: code, At: rig.Ref{Device: device, Port: port}, What: code + " at " + device + port}
+	}
+	got := finding.Lines([]finding.Finding{at("a", "A1", "out A"), at("b", "X", ""), at("a", "A1", "out B"),
+		at("a", "A2", ""), at("b", "Y", ""), at("a", "", "")})
+	want := []finding.Line{{What: "a at A1out A", Place: "A1 out B, A2, the job"}, {What: "b at X"}, {What: "b at Y"}}
+	if !slices.Equal(got, want) {
+		t.Errorf("%+v", got)
 	}
 }

@@ -141,6 +141,27 @@ func TestTheSheetIsOnePage(t *testing.T) {
 	}
 }
 
+// The sheet of forty boxes on ten amplifiers is one page of A4 still.
+func TestTheSheetOfFortyBoxesIsOnePage(t *testing.T) {
+	b := open(t, laptop)
+	b.begin("Forty boxes")
+	lines := []string{"RADIO: Lapwell Lark receiver", "DESK: Osierby Eight", "RADIO > DESK"}
+	for i := range 10 {
+		lines = append(lines, fmt.Sprintf("A%d: Fennholt 1400", i+1),
+			fmt.Sprintf("TOP %d to %d: Brackwater Reed 10", 4*i+1, 4*i+4),
+			fmt.Sprintf("A%d > TOP %d to %d", i+1, 4*i+1, 4*i+4))
+	}
+	b.fill("#type-lines", strings.Join(lines, "\n"))
+	b.click("#type-in")
+	b.awaitText(".revision", "revision 2,")
+	b.key("p")
+	b.awaitText(".sheet", "TOP 37, TOP 38")
+	pdf := b.print(8.27, 11.69)
+	if pages := bytes.Count(pdf, []byte("/Type /Page\n")); pages != 1 {
+		t.Errorf("%d pages:\n%s", pages, pdfText(t, pdf))
+	}
+}
+
 func pdfText(t *testing.T, pdf []byte) string {
 	t.Helper()
 	file := filepath.Join(t.TempDir(), "sheet.pdf")

@@ -27,7 +27,7 @@ var Room = kit.Room{
 type body struct {
 	Title, Facts, Mains, Wanted string
 	Revision                    int
-	Mends                       []finding.Finding
+	Stops, Mends                []finding.Line
 	Parts                       []template.HTML // what the stages put on it
 }
 
@@ -43,11 +43,13 @@ func show(s *kit.Server, c *gin.Context) {
 	if b.Wanted.Known() {
 		v.Wanted = b.Wanted.String() + " " + b.Weighting.Leq() + " at " + b.Distance.String()
 	}
+	var mends []finding.Finding
 	for _, f := range p.Report.Findings {
 		if f.Gravity == finding.Mend {
-			v.Mends = append(v.Mends, f)
+			mends = append(mends, f)
 		}
 	}
+	v.Stops, v.Mends = finding.Lines(p.Stops()), finding.Lines(mends)
 	if v.Parts, err = s.SheetParts(p); err != nil {
 		s.Fail(c, err)
 		return
