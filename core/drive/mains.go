@@ -51,10 +51,10 @@ func AtInlet(x *rig.Index, d *rig.Device) reckon.Figure {
 }
 
 func atInlet(x *rig.Index, d *rig.Device, budget int) reckon.Figure {
-	if d.Outlet != "" {
-		return atOutlet(x.Rig, d.Outlet)
+	if outlet := x.OutletOf(d); outlet != "" {
+		return atOutlet(x.Rig, outlet)
 	}
-	k, fed := x.Into(rig.Ref{Device: d.Tag, Port: gear.MainsPort})
+	k, fed := x.Inlet(d)
 	if !fed || budget == 0 {
 		return AtPlace(x.Rig)
 	}

@@ -179,6 +179,10 @@ func (x *Index) next(follow func(gear.Signal) bool) [][]int {
 			continue
 		}
 		a, b := x.device[k.From.Device], x.device[k.To.Device]
+		if p, _ := x.port(k.From); p.Signal == gear.Mains {
+			next[a] = append(next[a], x.InCase(b)...) // one inlet feeds the whole case
+			continue
+		}
 		next[a] = append(next[a], b)
 	}
 	return next

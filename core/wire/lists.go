@@ -24,7 +24,7 @@ type Cable struct {
 func Cables(x *rig.Index) []Cable {
 	at := map[Cable]int{}
 	for _, k := range x.Rig.Links {
-		if len(k.Cables) > 0 || k.Rides != (rig.Ref{}) {
+		if len(k.Cables) > 0 || k.Rides != (rig.Ref{}) || x.Inside(k) {
 			continue
 		}
 		from, _ := x.Port(k.From)
@@ -51,14 +51,14 @@ func Cables(x *rig.Index) []Cable {
 	return list
 }
 
-// PatchList lists the leads against the signal flow, from the boxes back to
+// PatchList lists the leads, those inside a case apart, against the signal flow, from the boxes back to
 // the sources, so that each can be traced back to where it comes from.
 func PatchList(x *rig.Index) []rig.Link {
 	rank := func(k rig.Link) int {
 		_, m := x.Device(k.To.Device)
 		return slices.Index(gear.Kinds, m.Kind)
 	}
-	list := slices.Clone(x.Rig.Links)
+	list := slices.DeleteFunc(slices.Clone(x.Rig.Links), x.Inside)
 	slices.SortStableFunc(list, func(a, b rig.Link) int { return rank(b) - rank(a) })
 	return list
 }

@@ -368,15 +368,18 @@ func withoutMains(x *rig.Index) []finding.Finding {
 		if _, has := x.Port(in); !has {
 			continue
 		}
-		if _, fed := x.Into(in); fed {
+		if _, fed := x.Inlet(d); fed || x.InCase(i)[0] != i { // one inlet feeds the whole case
 			continue
 		}
 		f := at(in, "wire.no-mains", finding.Sound, finding.Mend)
-		what := "The " + string(m.Kind)
-		if m.Kind == gear.KindLoudspeaker {
+		what, name := "The "+string(m.Kind), d.Tag
+		switch {
+		case d.Case != "":
+			what, name = "The case", d.Case
+		case m.Kind == gear.KindLoudspeaker:
 			what = "The active box"
 		}
-		f.What = fmt.Sprintf("%s %s has no mains lead.", what, d.Tag)
+		f.What = fmt.Sprintf("%s %s has no mains lead.", what, name)
 		f.Why = "It stays dead, and with it all behind it."
 		f.Advice = "Plug it into an outlet, and pack the lead."
 		fs = append(fs, f)

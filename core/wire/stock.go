@@ -238,7 +238,7 @@ func TakeFromStock(x *rig.Index, s Stock) (rig.Edit, bool) {
 	used := usedOf(x)
 	var edits []rig.SetLead
 	for _, k := range x.Rig.Links {
-		if len(k.Cables) > 0 {
+		if len(k.Cables) > 0 || x.Inside(k) {
 			continue
 		}
 		if m, ok := s.choose(x, k, used); ok {

@@ -4,6 +4,7 @@ package wire
 
 import (
 	"fmt"
+	"slices"
 
 	"largo/core/drive"
 	"largo/core/finding"
@@ -56,20 +57,21 @@ func says(j stage.Judged) string {
 		return words.Spell(n, "connection", "connections") + " to mend before the show."
 	}
 	devices := words.Count(len(r.Devices), "device", "devices")
-	switch open := unchosen(r); {
-	case len(r.Links) == 0:
+	leads := slices.DeleteFunc(slices.Clone(r.Links), j.Index.Inside)
+	switch open := unchosen(j.Index); {
+	case len(leads) == 0:
 		return words.Capital(devices) + ", and nothing is plugged yet."
 	case open > 0:
 		return fmt.Sprintf("%s, %s, of which %d %s not chosen yet.", words.Capital(devices),
-			words.Count(len(r.Links), "lead", "leads"), open, words.Is(open))
+			words.Count(len(leads), "lead", "leads"), open, words.Is(open))
 	}
-	return fmt.Sprintf("%s, %s, and every lead fits.", words.Capital(devices), words.Count(len(r.Links), "lead", "leads"))
+	return fmt.Sprintf("%s, %s, and every lead fits.", words.Capital(devices), words.Count(len(leads), "lead", "leads"))
 }
 
-// unchosen counts the leads of which neither a made-up lead nor a length is known.
-func unchosen(r rig.Rig) (n int) {
-	for _, k := range r.Links {
-		if len(k.Cables) == 0 && !k.Length.Known() && k.Rides == (rig.Ref{}) {
+// unchosen counts the leads, those inside a case apart, of which neither a made-up lead nor a length is known.
+func unchosen(x *rig.Index) (n int) {
+	for _, k := range x.Rig.Links {
+		if !x.Inside(k) && len(k.Cables) == 0 && !k.Length.Known() && k.Rides == (rig.Ref{}) {
 			n++
 		}
 	}

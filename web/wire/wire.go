@@ -417,11 +417,13 @@ func readAim(text string) rig.Aim {
 func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	m, _ := p.Rig().Model(d.Model)
 	v := &deviceView{Tag: d.Tag, Title: m.Title(), Note: m.Note,
-		Loose: p.Loose("device", "newtag", "place", "switch", "aim", "distance")}
+		Loose: p.Loose("device", "newtag", "place", "switch", "case", "aim", "distance")}
 	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
 	tag.Required = true
 	v.Form = []kit.Field{tag, p.Field("device", "place", "Place", d.Place, ""),
-		p.Field("device", "switch", "Shared switch", d.Switch, "the name of a switch or strip it shares; empty: its own")}
+		p.Field("device", "switch", "Shared switch", d.Switch, "the name of a switch or strip it shares; empty: its own"),
+		p.Field("device", "case", "Part of the case", d.Case,
+			"as a mixer with amplifiers inside: one inlet, one switch, no leads to pack between its parts")}
 	if m.Kind == gear.KindLoudspeaker {
 		v.Form = append(v.Form, p.Field("device", "aim", "For whom", string(d.Aim()), aimHint),
 			p.Field("device", "distance", "Distance to them", d.Distance().Typed(), "empty: as the brief says"))
@@ -469,7 +471,42 @@ func changeDevice(r rig.Rig, f *kit.Form) rig.Edit {
 	var l = f.Faults
 	rig.CheckTag(&l, "newtag", e.NewTag)
 	f.Faults = l
-	return e
+	return inCase(r, old, e, f.Text("case"))
+}
+
+// inCase makes the change, and puts the device into a case or takes it out.
+func inCase(r rig.Rig, old rig.Device, e rig.ChangeDevice, name string) rig.Edit {
+	if name == old.Case && (name == "" || e.Place == old.Place) {
+		return e
+	}
+	others := func(name string) (tags []string) {
+		for _, d := range r.Devices {
+			if d.Case == name && d.Tag != old.Tag {
+				tags = append(tags, d.Tag)
+			}
+		}
+		return tags
+	}
+	of := func(name string) rig.Case {
+		for _, c := range r.Cases {
+			if c.Name == name && name != old.Case {
+				return c
+			}
+		}
+		return rig.Case{Name: name, Place: e.Place}
+	}
+	all := rig.Batch{Saying: e.Say(), Edits: []rig.Edit{e}}
+	if old.Case != "" && old.Case != name {
+		all.Saying = "Took " + e.NewTag + " out of the case " + old.Case
+		all.Edits = append(all.Edits, rig.SetCase{Case: rig.Case{Name: old.Case, Place: old.Place}, Parts: others(old.Case)})
+	}
+	if name != "" {
+		if name != old.Case {
+			all.Saying = "Put " + e.NewTag + " into the case " + name
+		}
+		all.Edits = append(all.Edits, rig.SetCase{Case: of(name), Parts: append(others(name), e.NewTag)})
+	}
+	return all
 }
 
 func removeDevice(r rig.Rig, f *kit.Form) rig.Edit {

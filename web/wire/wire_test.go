@@ -2,12 +2,15 @@ package wire_test
 
 import (
 	"context"
+	"encoding/json"
 	"fmt"
 	"net/http"
 	"net/url"
+	"slices"
 	"strings"
 	"testing"
 
+	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/store"
 	"largo/store/storetest"
@@ -40,6 +43,44 @@ func TestStringsAndReadings(t *testing.T) {
 
 // Leads of stock, multicores, phantom power, twins and places on the drawing
 // are edits like any other.
+// A device is put into a case and taken out of it on its form; the place of the
+// case is that of its parts.
+func TestIntoACaseAndOut(t *testing.T) {
+	s := webtest.Open(t)
+	wire := webtest.Boathouse + "/wire"
+	parts := func() []string {
+		_, file := s.Get(webtest.Boathouse + "/rig.json")
+		var r rig.Rig
+		if err := json.Unmarshal([]byte(file), &r); err != nil {
+			t.Fatal(err)
+		}
+		var in []string
+		for _, d := range r.Devices {
+			if d.Case != "" {
+				in = append(in, d.Tag+" in "+d.Case+" at "+d.Place)
+			}
+		}
+		return in
+	}
+	for _, c := range []struct {
+		tag, name, place string
+		want             []string
+	}{
+		{"DESK", "MIX", "wing", []string{"DESK in MIX at wing"}},
+		{"CUES", "MIX", "", []string{"CUES in MIX at wing", "DESK in MIX at wing"}},
+		{"CUES", "MIX", "pit", []string{"CUES in MIX at pit", "DESK in MIX at pit"}},
+		{"CUES", "", "pit", []string{"DESK in MIX at pit"}},
+		{"DESK", "", "pit", nil},
+	} {
+		status, _ := s.Post(wire+"/device", url.Values{"tag": {c.tag}, "newtag": {c.tag}, "case": {c.name}, "place": {c.place}})
+		got := parts()
+		slices.Sort(got)
+		if status != 200 || !slices.Equal(got, c.want) {
+			t.Errorf("%s into %q: %d, %q, want %q", c.tag, c.name, status, got, c.want)
+		}
+	}
+}
+
 func TestEditsOfTheBoard(t *testing.T) {
 	s := webtest.Open(t)
 	wire := webtest.Boathouse + "/wire"
