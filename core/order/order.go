@@ -277,7 +277,7 @@ func (o *Order) missed(n, p, d int, position []int) (later, together []int) {
 	for m, node := range o.Nodes {
 		for _, up := range node.Devices {
 			switch {
-			case up == d || !o.reach[up].Has(d) || o.x.ModelAt(up).MakesSound():
+			case up == d || !o.reach[up].Has(d) || o.x.ModelAt(up).MakesSound() || o.oneCase(up, d):
 			case m == n:
 				together = append(together, up)
 			case position[m] > p:
@@ -286,6 +286,14 @@ func (o *Order) missed(n, p, d int, position []int) (later, together []int) {
 		}
 	}
 	return later, together
+}
+
+// oneCase tells whether two devices are parts of one case woken by its own switch:
+// its maker saw to it that they wake together quietly, by relay or delay (common
+// practice, no source), and nobody can switch them apart.
+func (o *Order) oneCase(i, j int) bool {
+	a, b := &o.x.Rig.Devices[i], &o.x.Rig.Devices[j]
+	return a.Case != "" && a.Case == b.Case && a.Switch == "" && b.Switch == ""
 }
 
 // Settle is how long a device takes from its switch until its outputs are

@@ -286,3 +286,26 @@ func TestEveryKindHasACarefulTime(t *testing.T) {
 		t.Error("a mixer makes sound where it has a speaker output, and only there")
 	}
 }
+
+// A mixer with its amplifiers in one case wakes as its maker made it: no stop for
+// the one switch of the case; where its parts hang on a shared switch it is one.
+func TestACaseWakesTogether(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Do(rig.SetCase{Case: rig.Case{Name: "MIX"}, Parts: []string{"DESK", "A1"}})
+	shared := func() bool {
+		x := rig.NewIndex(r.Rig)
+		_, on := start.Judge(x, order.New(x))
+		_, off := strike.Judge(x, order.New(x))
+		return slices.ContainsFunc(append(on, off...), func(f finding.Finding) bool {
+			return f.Code == "start.shared-switch" || f.Code == "strike.shared-switch"
+		})
+	}
+	if shared() {
+		t.Error("a case is told to be switched apart")
+	}
+	for _, tag := range []string{"DESK", "A1"} {
+		r.Do(rig.ChangeDevice{Tag: tag, NewTag: tag, Switch: "strip"})
+	}
+	if !shared() {
+		t.Error("parts on a strip are not found")
+	}
+}
