@@ -73,27 +73,45 @@ func (s *Store) AllModels(ctx context.Context) ([]gear.Model, error) {
 
 // Found is what a search of the library found.
 type Found struct {
-	Models []gear.Model // at most so many
-	All    int          // how many there are
-	Unread []string     // ids of those among them that cannot be read
+	Models []gear.Model      // at most so many
+	All    int               // how many there are
+	Kinds  map[gear.Kind]int // how many of each kind hold what was typed
+	Unread []string          // ids of those among them that cannot be read
 }
 
-// SearchModels lists the models that hold every word typed, at most so many,
-// by kind, maker and name; of the archive, or of the library without it.
-func (s *Store) SearchModels(ctx context.Context, typed string, archived bool, most int) (f Found, err error) {
+// Wanted is what is searched for in the library.
+type Wanted struct {
+	Typed    string    // every word of it
+	Kind     gear.Kind // "" for all
+	Archived bool      // in the archive, else in the library without it
+}
+
+// SearchModels lists the models wanted, at most so many, by kind, maker and name.
+func (s *Store) SearchModels(ctx context.Context, w Wanted, most int) (f Found, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
-	words := likeWords(typed)
+	words := likeWords(w.Typed)
 	const found = ` FROM models WHERE words LIKE ALL ($1::text[]) AND (archived_at IS NOT NULL) = $2`
-	if err := s.db.GetContext(ctx, &f.All, `SELECT count(*)`+found, words, archived); err != nil {
+	var counts []struct {
+		Kind  gear.Kind
+		Count int
+	}
+	if err := s.db.SelectContext(ctx, &counts, `SELECT kind, count(*)`+found+` GROUP BY kind`, words,
+		w.Archived); err != nil {
 		return f, known(err)
+	}
+	f.Kinds = make(map[gear.Kind]int, len(counts))
+	for _, c := range counts {
+		if f.Kinds[c.Kind] = c.Count; w.Kind == "" || w.Kind == c.Kind {
+			f.All += c.Count
+		}
 	}
 	var rows []struct {
 		ID string
 		docRow
 	}
-	if err := s.db.SelectContext(ctx, &rows, `SELECT id, doc, version`+found+` ORDER BY kind, maker, name, id LIMIT $3`,
-		words, archived, most); err != nil {
+	if err := s.db.SelectContext(ctx, &rows, `SELECT id, doc, version`+found+`
+	AND ($3 = '' OR kind = $3) ORDER BY kind, maker, name, id LIMIT $4`, words, w.Archived, w.Kind, most); err != nil {
 		return f, known(err)
 	}
 	for _, r := range rows {

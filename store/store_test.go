@@ -234,7 +234,7 @@ func TestSearchHoldsEveryWord(t *testing.T) {
 	}
 	for typed, want := range map[string]int{"": len(models), "FENN 29": 1, "loudspeaker brack": boxes,
 		"nothing of the kind": 0, "%": 0, "_": 0, `\`: 0} {
-		f, err := s.SearchModels(ctx, typed, false, 2)
+		f, err := s.SearchModels(ctx, store.Wanted{Typed: typed}, 2)
 		if err != nil || f.All != want || len(f.Models) != min(want, 2) || len(f.Unread) > 0 {
 			t.Errorf("%q: %d of %d, %v; want %d", typed, len(f.Models), f.All, err, want)
 		}

@@ -60,17 +60,31 @@ type gearView struct {
 	Kinds    []gearKind
 	Faults   []string // of a file that was refused
 	Search   kit.Field
-	Unread   []string // ids of models that cannot be read
-	Archived bool     // the archive is shown
+	Unread   []string  // ids of models that cannot be read
+	Archived bool      // the archive is shown
+	Only     gear.Kind // the kind that is shown alone
+	Filters  []gearFilter
+	All      []gear.Kind
+}
+
+// gearFilter shows one kind alone, or all.
+type gearFilter struct {
+	Plural, Href string
+	Count        int
+	Here         bool
 }
 
 type gearKind struct {
-	Kind   gear.Kind
-	Plural string
-	Models []gearLine
+	Kind    gear.Kind
+	Plural  string
+	Columns []string
+	Models  []gearLine
 }
 
-type gearLine struct{ Title, Href, Says, Source string }
+type gearLine struct {
+	Title, Href, Says string
+	Figures           []string // by column, "" where it is not on record
+}
 
 // modelView is the form of one model.
 type modelView struct {
@@ -106,17 +120,18 @@ const mostFaults = 12
 func showGear(s *kit.Server, c *gin.Context, status int, faults fault.List) {
 	typed := c.Query("q")
 	archived := c.Query("archived") == "yes"
-	found, err := s.Store.SearchModels(c, typed, archived, mostListed)
+	only := gear.Kind(c.Query("kind"))
+	found, err := s.Store.SearchModels(c, store.Wanted{Typed: typed, Kind: only, Archived: archived}, mostListed)
 	if err != nil {
 		s.Fail(c, err)
 		return
 	}
-	byKind := map[gear.Kind][]gearLine{}
+	byKind := map[gear.Kind][]gear.Model{}
 	for _, m := range found.Models {
-		byKind[m.Kind] = append(byKind[m.Kind],
-			gearLine{m.Title(), "/gear/model/" + url.PathEscape(m.ID), summary(m), m.Source})
+		byKind[m.Kind] = append(byKind[m.Kind], m)
 	}
-	v := gearView{Unread: found.Unread, Archived: archived}
+	v := gearView{Unread: found.Unread, Archived: archived, Only: only, All: gear.Kinds,
+		Filters: gearFilters(typed, archived, only, found.Kinds)}
 	for i, f := range faults {
 		if i == mostFaults {
 			v.Faults = append(v.Faults, "And "+strconv.Itoa(len(faults)-mostFaults)+" more.")
@@ -125,11 +140,11 @@ func showGear(s *kit.Server, c *gin.Context, status int, faults fault.List) {
 		v.Faults = append(v.Faults, strings.TrimPrefix(f.Field+": ", ": ")+f.Say)
 	}
 	for _, k := range gear.Kinds {
-		if typed == "" && !archived || len(byKind[k]) > 0 {
-			v.Kinds = append(v.Kinds, gearKind{k, kindPlural(k), byKind[k]})
+		if len(byKind[k]) > 0 || k == only {
+			v.Kinds = append(v.Kinds, table(k, byKind[k]))
 		}
 	}
-	p := s.Plain(c, "Gear", gearVerdict(typed, archived, found.All, len(found.Models)+len(found.Unread)))
+	p := s.Plain(c, "Gear", gearVerdict(typed, archived, only, found.All, len(found.Models)+len(found.Unread)))
 	v.Search = p.Field("gear", "q", "Search", typed, "maker, name or kind")
 	if len(faults) > 0 {
 		p.Problem = "Nothing was imported."
@@ -141,7 +156,32 @@ func showGear(s *kit.Server, c *gin.Context, status int, faults fault.List) {
 // mostListed is how many models the library shows at once.
 const mostListed = 200
 
-func gearVerdict(typed string, archived bool, all, shown int) string {
+// gearFilters offers each kind that the search finds, and all.
+func gearFilters(typed string, archived bool, only gear.Kind, of map[gear.Kind]int) []gearFilter {
+	href := func(k gear.Kind) string {
+		q := url.Values{}
+		for name, value := range map[string]string{"q": typed, "kind": string(k)} {
+			if value != "" {
+				q.Set(name, value)
+			}
+		}
+		if archived {
+			q.Set("archived", "yes")
+		}
+		return strings.TrimSuffix("/gear?"+q.Encode(), "?")
+	}
+	all := gearFilter{Plural: "all", Href: href(""), Here: only == ""}
+	list := []gearFilter{all}
+	for _, k := range gear.Kinds {
+		if n := of[k]; n > 0 || k == only {
+			list[0].Count += n
+			list = append(list, gearFilter{kindPlural(k), href(k), n, k == only})
+		}
+	}
+	return list
+}
+
+func gearVerdict(typed string, archived bool, only gear.Kind, all, shown int) string {
 	in := " in the library."
 	if archived {
 		in = " in the archive."
@@ -152,40 +192,11 @@ func gearVerdict(typed string, archived bool, all, shown int) string {
 	if shown < all {
 		in += fmt.Sprintf(" The first %d are shown; type more to narrow it.", shown)
 	}
-	return words.Spell(all, "model", "models") + in
-}
-
-// summary is what matters of a model in one line.
-func summary(m gear.Model) string {
-	switch m.Kind {
-	case gear.KindAmplifier:
-		parts := []string{strconv.Itoa(m.Amplifier.Channels) + " channels"}
-		for _, r := range m.Amplifier.Ratings {
-			text := r.Power.String() + " into " + r.Load.String()
-			if r.Mode == gear.Bridged {
-				text = "bridged " + text
-			}
-			parts = append(parts, text)
-		}
-		return strings.Join(parts, ", ")
-	case gear.KindLoudspeaker:
-		if m.Loudspeaker.Active {
-			return "active, largest level " + m.Loudspeaker.MaxSPL.String()
-		}
-		return m.Loudspeaker.NominalZ().Text() + ", " + m.Loudspeaker.ContinuousW().Text() + " continuous, " +
-			m.Loudspeaker.OneWattSensitivity().Text() + " for 1 W"
+	one, many := "model", "models"
+	if only != "" {
+		one, many = string(only), kindPlural(only)
 	}
-	ports := strconv.Itoa(len(m.Ports())) + " connectors"
-	if len(m.Ports()) == 1 {
-		ports = "1 connector"
-	}
-	switch {
-	case !m.Powered():
-		return ports + ", no switch"
-	case !m.Wake.Settle.Known():
-		return ports + ", settling time unknown"
-	}
-	return ports + ", settles in " + m.Wake.Settle.String()
+	return words.Spell(all, one, many) + in
 }
 
 func newModel(s *kit.Server, c *gin.Context) {

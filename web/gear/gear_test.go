@@ -315,3 +315,25 @@ func TestRefusedModels(t *testing.T) {
 			"8000 W cannot be right"),
 	})
 }
+
+// The library shows one kind alone where that is asked for, told apart by the
+// figures of its kind, and a figure that a sheet does not give is no number.
+func TestTheLibraryByKind(t *testing.T) {
+	s := webtest.Open(t)
+	_, page := s.Get("/gear?kind=amplifier&q=fennholt")
+	for _, want := range []string{"Bridged 8 Ω", "1400 W", "Fennholt 2900", `title="not on record">?`} {
+		if !strings.Contains(page, want) {
+			t.Errorf("the amplifiers lack %q", want)
+		}
+	}
+	if strings.Contains(page, "Harrowmill") || strings.Contains(page, `<h2 class="kind">loudspeakers`) {
+		t.Error("what was not searched for is shown")
+	}
+	if _, page := s.Get("/gear?kind=generator"); !strings.Contains(page, "Two generators in the library.") ||
+		!strings.Contains(page, "Enter a new generator") {
+		t.Error("the generators alone")
+	}
+	if status, page := s.Get("/gear?kind=teapot"); status != 200 || !strings.Contains(page, "No teapots in the library.") {
+		t.Errorf("a kind that is none: %d", status)
+	}
+}
