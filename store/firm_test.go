@@ -208,7 +208,7 @@ func BenchmarkList(b *testing.B) {
 		}
 	}
 	for b.Loop() {
-		if _, n, err := s.List(ctx, store.AtHand, "", "r", 0, 50); err != nil || n.All != 1000 {
+		if _, n, err := s.List(ctx, store.AtHand, "", "r", time.Now(), 0, 50); err != nil || n.All != 1000 {
 			b.Fatal(n, err)
 		}
 	}

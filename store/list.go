@@ -81,10 +81,11 @@ const freshVerdict = `(v.rules = $1 AND v.stamp = r.xmin::text)`
 
 const joinVerdict = ` LEFT JOIN verdicts v ON v.job_id = j.id AND v.number = j.head`
 
-// List lists the jobs of a shelf that hold every word typed, the latest date
-// first and those without one before all, some at a time; and how many there
-// are in all. Rules is the id of today's rules.
-func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, most int) (jobs []Listed,
+// List lists the jobs of a shelf that hold every word typed, some at a time, as a
+// book of dates: from today on, the next first; then those without a date, the
+// latest begun first; then those that were, the latest first. It tells how many
+// there are in all. Rules is the id of today's rules.
+func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, today time.Time, skip, most int) (jobs []Listed,
 	n Counts, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
@@ -111,7 +112,9 @@ func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, skip, m
 SELECT j.id, j.slug, j.title, j.place, r.number, r.xmin::text AS stamp, r.brief,
     coalesce(v.verdict, '{}') AS verdict, coalesce(v.worst, 0) AS worst
     , r.at, `+freshVerdict+` IS TRUE AS fresh`+found+`
-ORDER BY j.on_date DESC NULLS FIRST, j.id DESC OFFSET $3 LIMIT $4`, rules, words, skip, most); err != nil {
+ORDER BY CASE WHEN j.on_date >= $5 THEN 0 WHEN j.on_date IS NULL THEN 1 ELSE 2 END,
+    CASE WHEN j.on_date >= $5 THEN j.on_date END, j.on_date DESC, j.id DESC OFFSET $3 LIMIT $4`, rules, words, skip, most,
+		today.Format(time.DateOnly)); err != nil {
 		return nil, n, known(err)
 	}
 	jobs = make([]Listed, len(rows))

@@ -5,8 +5,10 @@ import (
 	"errors"
 	"fmt"
 	"reflect"
+	"slices"
 	"sync"
 	"testing"
+	"time"
 
 	"largo/core/gear"
 	"largo/core/rig"
@@ -101,7 +103,7 @@ func TestAJobComesBackAsItWas(t *testing.T) {
 	if err != nil || second != slug+"-2" {
 		t.Errorf("a second job of the same title is %q, %v", second, err)
 	}
-	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", 0, 50); err != nil || len(jobs) != 2 || n.All != 2 ||
+	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", time.Now(), 0, 50); err != nil || len(jobs) != 2 || n.All != 2 ||
 		n.Unjudged != 2 {
 		t.Errorf("%d jobs, %+v, %v", len(jobs), n, err)
 	}
@@ -238,6 +240,26 @@ func TestSearchHoldsEveryWord(t *testing.T) {
 		if err != nil || f.All != want || len(f.Models) != min(want, 2) || len(f.Unread) > 0 {
 			t.Errorf("%q: %d of %d, %v; want %d", typed, len(f.Models), f.All, err, want)
 		}
+	}
+}
+
+// The list is a book of dates: the next first, then what has no date, then the past.
+func TestTheBookOfDates(t *testing.T) {
+	s := storetest.Open(t)
+	for i, date := range []string{"2027-06-10", "", "2027-08-01", "2027-06-11", "2027-05-01"} {
+		r := titled(tour(t), "On "+date)
+		r.Brief.Date = date
+		_, err := s.CreateJob(ctx, store.Change{Command: command(i + 1), Rig: r, Said: "Made", Author: "test"})
+		must(t, err)
+	}
+	jobs, _, err := s.List(ctx, store.AtHand, "", "rules", time.Date(2027, 6, 11, 9, 0, 0, 0, time.UTC), 0, 50)
+	must(t, err)
+	var dates []string
+	for _, j := range jobs {
+		dates = append(dates, j.Brief.Date)
+	}
+	if want := []string{"2027-06-11", "2027-08-01", "", "2027-06-10", "2027-05-01"}; !slices.Equal(dates, want) {
+		t.Errorf("%q, want %q", dates, want)
 	}
 }
 

@@ -220,7 +220,7 @@ func TestTwoAtOnce(t *testing.T) {
 		all.Wait()
 	}
 	count := func(title string) int {
-		_, n, err := s.Store.List(context.Background(), store.AtHand, title, "", 0, 10)
+		_, n, err := s.Store.List(context.Background(), store.AtHand, title, "", time.Now(), 0, 10)
 		webtest.Must(t, err)
 		return n.All
 	}

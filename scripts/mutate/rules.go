@@ -58,7 +58,7 @@ var rules = []rule{
 	{"order/order.go", "return !o.before[j].Has(i) || o.Nodes[i].rank < o.Nodes[j].rank", "return true"},
 	{"rig/named.go", "at = up; at.Name == s.Name", `at = up; at.Name == "?"`},
 	{"rig/named.go", "return bare(v) && !wanted[name(v)]", "return !wanted[name(v)]"},
-	{"rig/named.go", "visit(&r.Supplies[i].Place)", "visit(new(string))"},
+	{"rig/named.go", "visit(&r.Supplies[i].Place)", "_ = i"},
 	{"rig/rig.go", "return d.Case\n", "return d.Tag\n"},
 	{"match/says.go", "strong > 0 && worst < finding.Stop", "strong > 0"},
 	{"wire/wire.go", "case worst == finding.Mend:", "case false:"},

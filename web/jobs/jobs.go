@@ -55,6 +55,7 @@ type jobsView struct {
 type jobLine struct {
 	Slug                                   string
 	Href, Title, Place, Facts, State, Says string
+	Group                                  string // heads the jobs from here on
 	Acts                                   jobActs
 }
 
@@ -71,8 +72,8 @@ func showJobs(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 	if shelf != store.Archived && shelf != store.Deleted {
 		shelf = store.AtHand
 	}
-	typed, at := c.Query("q"), kit.PageAsked(c)
-	list, n, err := s.Store.List(c, shelf, typed, kit.RulesID(), at*kit.MostOnPage, kit.MostOnPage)
+	typed, at, now := c.Query("q"), kit.PageAsked(c), time.Now()
+	list, n, err := s.Store.List(c, shelf, typed, kit.RulesID(), now, at*kit.MostOnPage, kit.MostOnPage)
 	for i := range list {
 		if err == nil && !list[i].Judged {
 			if err = s.Judge(c, &list[i]); errors.Is(err, store.ErrNotFound) {
@@ -106,8 +107,16 @@ func showJobs(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 		at.Chosen = at.Value == "/" && shelf == store.AtHand || shelf != store.AtHand && at.Value == "/?shelf="+string(shelf)
 		v.Shelves = append(v.Shelves, at)
 	}
-	for _, j := range list {
+	group := ""
+	for i, j := range list {
 		line := jobLineOf(j)
+		when := when(j.Brief.Date, now)
+		if when == later && i == 0 && at == 0 {
+			when = "Next"
+		}
+		if shelf == store.AtHand && when != group {
+			line.Group, group = when, when
+		}
 		line.Acts = jobActs{line.Slug, line.Title, p.Command, shelf}
 		v.Jobs = append(v.Jobs, line)
 		p.Finds = append(p.Finds, kit.FindItem{Label: line.Title, Note: "job", Href: line.Href})
@@ -171,6 +180,31 @@ func backupSaid(s *kit.Server, c *gin.Context) (string, error) {
 	}
 	return "The last backup was made " + at.Local().Format("on 2 January 2006 at 15:04") + ", " +
 		kit.Ago(time.Since(at)) + ".", nil
+}
+
+// later is a date that is not near.
+const later = "Later"
+
+// when tells where a job stands in the book of dates.
+func when(date string, now time.Time) string {
+	at, err := time.Parse(time.DateOnly, date)
+	if err != nil {
+		return "Without a date"
+	}
+	today, _ := time.Parse(time.DateOnly, now.Format(time.DateOnly))
+	switch days := int(at.Sub(today).Hours() / 24); {
+	case days < 0:
+		return "Past"
+	case days == 0:
+		return "Today"
+	case days == 1:
+		return "Tomorrow"
+	case days <= 7:
+		return "Within a week"
+	case days <= 31:
+		return "Within a month"
+	}
+	return later
 }
 
 func jobLineOf(j store.Listed) jobLine {

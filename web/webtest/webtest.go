@@ -16,6 +16,7 @@ import (
 	"sync"
 	"sync/atomic"
 	"testing"
+	"time"
 
 	"largo/demo/tour"
 	"largo/store"
@@ -200,7 +201,7 @@ func (s *Site) revision(path string) string {
 
 // State is what the database holds, to see that nothing changed.
 func (s *Site) State() string {
-	jobs, _, err := s.Store.List(context.Background(), store.AtHand, "", "", 0, 1000)
+	jobs, _, err := s.Store.List(context.Background(), store.AtHand, "", "", time.Now(), 0, 1000)
 	Must(s.T, err)
 	models, err := s.Store.Models(context.Background())
 	Must(s.T, err)
