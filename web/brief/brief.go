@@ -43,7 +43,7 @@ func view(s *kit.Server, p *kit.Page) error {
 	b, v, m := p.Rig().Brief, survey.Of[brief.Verdict](p.Report), survey.Of[match.Verdict](p.Report)
 	area := m.Decides()
 	p.Body = body{
-		Ruler: levelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(area.Average)),
+		Ruler: kit.LevelRuler(float64(b.Wanted.Or(0)), kit.ValueOf(area.Average), "rig"),
 		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", area.Level),
 		Average: p.Sum("job", area.Average), Spare: p.Sum("job", area.Spare), Subs: p.Sum("job", area.Subs),
 		Form: Fields(p, "brief", b), Outdoors: b.Outdoors, Area: area.Whom(), Leq: b.Weighting.Leq(),

@@ -22,8 +22,10 @@ type adviseView struct {
 	Form  []kit.Field
 	Loose []string
 	Ready bool
-	May   string
-	Why   string
+	// nobody chose yet: it is the first case of stock, or of the library
+	Example bool
+	May     string
+	Why     string
 }
 
 // showAdvice weighs bridging for any amplifier and any boxes, without a job.
@@ -40,7 +42,7 @@ func showAdvice(s *kit.Server, c *gin.Context) {
 	}
 	f := &kit.Form{Gin: c, Query: c.Request.URL.Query()}
 	p := s.Plain(c, "Bridge it?", "Bridge it? Choose an amplifier and what hangs on it.")
-	amps, boxes := []kit.Choice{{Label: "choose an amplifier"}}, []kit.Choice{{Label: "choose a box"}}
+	var amps, boxes []kit.Choice
 	for _, m := range models {
 		switch {
 		case m.Kind == gear.KindAmplifier:
@@ -54,15 +56,26 @@ func showAdvice(s *kit.Server, c *gin.Context) {
 		f.Fault("boxes", "%d boxes on a channel cannot be right: give 1 to 16.", n)
 	}
 	v := adviseView{}
+	ampID, boxID := f.Text("amp"), f.Text("box")
+	if ampID == "" && boxID == "" {
+		ampID, boxID = firstCase(models, held)
+		v.Example = ampID != "" && boxID != ""
+	}
 	status := http.StatusOK
 	if len(f.Faults) > 0 {
 		status = http.StatusUnprocessableEntity
 		p.Refused, p.Typed, p.Problem = &kit.Refused{Form: "advise", Faults: f.Faults}, f.Query, f.Problem()
 	} else {
-		v.weigh(p, models, held, f, n)
+		v.weigh(p, models, held, f, ampID, boxID, n)
 	}
-	v.Form = []kit.Field{p.Choose("advise", "amp", "Amplifier", f.Text("amp"), amps...),
-		p.Choose("advise", "box", "Boxes", f.Text("box"), boxes...),
+	if ampID == "" {
+		amps = slices.Insert(amps, 0, kit.Choice{Label: "choose an amplifier"})
+	}
+	if boxID == "" {
+		boxes = slices.Insert(boxes, 0, kit.Choice{Label: "choose a box"})
+	}
+	v.Form = []kit.Field{p.Choose("advise", "amp", "Amplifier", ampID, amps...),
+		p.Choose("advise", "box", "Boxes", boxID, boxes...),
 		p.Field("advise", "boxes", "How many, side by side", kit.TypedOr(f, "boxes", "1"), ""),
 		p.Choose("advise", "policy", "Power policy", kit.TypedOr(f, "policy", string(rig.Headroom)),
 			kit.Choices(rig.Policies)...),
@@ -71,9 +84,38 @@ func showAdvice(s *kit.Server, c *gin.Context) {
 	s.Render(c, status, "advise", p)
 }
 
+// firstCase is what the page opens on: the first amplifier that its maker rates
+// bridged and the first passive box, of stock where there are such.
+func firstCase(models []gear.Model, held []gear.Holding) (amp, box string) {
+	owned := map[string]bool{}
+	for _, h := range held {
+		owned[h.Model.ID] = owned[h.Model.ID] || h.Count > 0
+	}
+	first := func(fits func(m *gear.Model) bool) (id string) {
+		for i := range models {
+			if m := &models[i]; fits(m) && (id == "" || owned[m.ID]) {
+				if id = m.ID; owned[id] {
+					return id
+				}
+			}
+		}
+		return id
+	}
+	amp = first(func(m *gear.Model) bool {
+		return m.Kind == gear.KindAmplifier && slices.ContainsFunc(m.Amplifier.Ratings,
+			func(r gear.Rating) bool { return r.Mode == gear.Bridged })
+	})
+	box = first(func(m *gear.Model) bool {
+		return m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active && len(m.Loudspeaker.Ways) == 0 &&
+			m.Loudspeaker.NominalZ().Known() && m.Loudspeaker.ContinuousW().Known()
+	})
+	return amp, box
+}
+
 // weigh sets the amplifier and its boxes up as a rig of their own, so that the
 // adviser sees what it sees in any job.
-func (v *adviseView) weigh(p *kit.Page, models []gear.Model, held []gear.Holding, f *kit.Form, n int) {
+func (v *adviseView) weigh(p *kit.Page, models []gear.Model, held []gear.Holding, f *kit.Form, ampID, boxID string,
+	n int) {
 	find := func(id string, kind gear.Kind) *gear.Model {
 		i := slices.IndexFunc(models, func(m gear.Model) bool { return m.ID == id && m.Kind == kind })
 		if i < 0 {
@@ -81,7 +123,7 @@ func (v *adviseView) weigh(p *kit.Page, models []gear.Model, held []gear.Holding
 		}
 		return &models[i]
 	}
-	amp, box := find(f.Text("amp"), gear.KindAmplifier), find(f.Text("box"), gear.KindLoudspeaker)
+	amp, box := find(ampID, gear.KindAmplifier), find(boxID, gear.KindLoudspeaker)
 	if amp == nil || box == nil {
 		return
 	}

@@ -144,7 +144,11 @@ func TestAdviserForAnyPair(t *testing.T) {
 	if status, page := s.Get("/advise?" + ask.Encode()); status != 422 || !strings.Contains(page, "cannot be right") {
 		t.Errorf("%d for 99 boxes on a channel", status)
 	}
-	if status, page := s.Get("/advise"); status != 200 || !strings.Contains(page, "Choose an amplifier") {
-		t.Errorf("%d with nothing chosen", status)
+	if status, page := s.Get("/advise"); status != 200 || !strings.Contains(page, "The first case at hand") ||
+		!strings.Contains(page, "over one channel") {
+		t.Errorf("%d, and it opens on no case", status)
+	}
+	if status, page := s.Get("/advise?amp=fennholt-1400"); status != 200 || !strings.Contains(page, "choose a box") {
+		t.Errorf("%d with no box chosen", status)
 	}
 }

@@ -20,6 +20,7 @@ import (
 
 // whatIfView is the level for figures that are tried out.
 type whatIfView struct {
+	Ruler   kit.Ruler
 	Sliders []slider
 	Choices []kit.Field
 	Level   reckon.Figure
@@ -79,6 +80,7 @@ func showWhatIf(s *kit.Server, c *gin.Context) {
 func (v *whatIfView) say(p *kit.Page, now, w advise.WhatIf, named bool) {
 	v.Level = w.Level()
 	v.Average = match.AverageOf(v.Level)
+	v.Ruler = kit.LevelRuler(float64(p.Rig().Brief.Wanted.Or(0)), kit.ValueOf(v.Average), "this")
 	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance,
 		v.Average.Text())
 	if named {
