@@ -188,8 +188,10 @@ func TestMainsAtAnInlet(t *testing.T) {
 	}
 	r.Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source, Volts: unit.Of(unit.Volt(220))},
 		{Name: "ring", Sort: rig.Feeder, From: "house"}, {Name: "wall", Sort: rig.Outlet, From: "ring"},
-		{Name: "far", Sort: rig.Outlet, From: "ring", Volts: unit.Of(unit.Volt(207))}}})
-	for outlet, volts := range map[string]float64{"": 220, "wall": 220, "far": 207} {
+		{Name: "far", Sort: rig.Outlet, From: "ring", Volts: unit.Of(unit.Volt(207))},
+		{Name: "reel", Sort: rig.Feeder, From: "ring", Volts: unit.Of(unit.Volt(214))},
+		{Name: "end", Sort: rig.Outlet, From: "reel"}}})
+	for outlet, volts := range map[string]float64{"": 220, "wall": 220, "far": 207, "end": 214} {
 		r.Do(rig.PlugMains{Tag: "A1", Outlet: outlet})
 		p, held := power()
 		rigtest.Near(t, "power on "+outlet, p, 350*volts*volts/230/230, 1e-9)

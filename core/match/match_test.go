@@ -156,6 +156,8 @@ func TestMayBridge(t *testing.T) {
 		{"common return and manual", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes, Manual: gear.ManualAllows}},
 			match.Unproved},
 		{"and one polarity", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes, Inverted: gear.No}}, match.MayByHand},
+		{"one polarity alone", gear.Amplifier{Bridging: gear.Bridging{Inverted: gear.No, Manual: gear.ManualAllows}},
+			match.Unproved},
 		{"two polarities", gear.Amplifier{Bridging: gear.Bridging{Common: gear.Yes, Inverted: gear.Yes}}, match.Unproved},
 		{"nothing known", gear.Amplifier{}, match.Unproved},
 	} {
@@ -169,6 +171,9 @@ func TestBridgingFindingsFollowTheSchool(t *testing.T) {
 	byHand := rigtest.Amp("amp", func(a *gear.Amplifier) {
 		a.Ratings, a.Bridging.Switch, a.Bridging.Inverted = a.Ratings[:2], "", gear.No
 	})
+	halfUnrated := rigtest.Amp("amp", func(a *gear.Amplifier) {
+		a.Ratings, a.Bridging.Switch, a.Bridging.Inverted = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}}, "", gear.No
+	})
 	unsaid := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings, a.Bridging.Switch = a.Ratings[:2], "" })
 	for _, c := range []struct {
 		amp    gear.Model
@@ -178,7 +183,7 @@ func TestBridgingFindingsFollowTheSchool(t *testing.T) {
 		{rigtest.Amp("amp"), rig.AsRated, ""}, {rigtest.Amp("amp"), rig.Freely, ""},
 		{rigtest.Amp("amp"), rig.Never, "match.bridge-school"},
 		{byHand, rig.AsRated, "match.bridge-school"}, {byHand, rig.Freely, "match.bridge-home-made"},
-		{unsaid, rig.Freely, "match.bridge-unproved"},
+		{unsaid, rig.Freely, "match.bridge-unproved"}, {halfUnrated, rig.Freely, "match.bridge-unproved"},
 		{rigtest.Amp("amp", func(a *gear.Amplifier) { a.Bridging.Manual = gear.ManualForbids }), rig.Freely,
 			"match.bridge-forbidden"},
 		{rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings, a.Bridging = a.Ratings[:2], gear.Bridging{} }), rig.Freely,

@@ -96,7 +96,7 @@ var rules = []rule{
 	{"drive/mains.go", "unit.Volt(in.Value)*unit.Volt(ratio)", "unit.Volt(in.Value)/unit.Volt(ratio)"},
 	{"drive/mains.go", "if name = at.From; name == \"\" {", "if true {"},
 	{"drive/drive.go", "gear.Below(o.Nominal.Value, o.Limit.Value)", "gear.Below(o.Limit.Value, o.Nominal.Value)"},
-	{"drive/drive.go", "unit.Of((v / math.Sqrt2).Into", "unit.Of(v.Into"},
+	{"drive/drive.go", "unit.Of((v / math.Sqrt2).Into", "unit.Of((v / (math.Sqrt2 / math.Sqrt2)).Into"},
 	{"drive/drive.go", "float64(2*rms) < o.Power.Value", "false"},
 	{"drive/drive.go", "const bridgeGain unit.Decibel = 6.0206", "const bridgeGain unit.Decibel = 3.0103"},
 	{"drive/drive.go", "if o.Amp.Limits != gear.No {", "if true {"},
