@@ -85,7 +85,7 @@ func (b *Box) shareAt(celsius float64) float64 {
 	if celsius == referenceDegree || b.share == 0 {
 		return b.share
 	}
-	return b.out.Nominally(0, b.out.LeadsAt(celsius)).Share[b.number]
+	return b.out.Nominally(b.out.LeadsAt(celsius)).Share[b.number]
 }
 
 // WantedLoss is what the leads to a box may lose where nobody asks for another
@@ -226,7 +226,7 @@ func (b *Box) Conductor(wanted unit.Decibel, celsius float64) Thin {
 	leads := b.out.LeadsAt(celsius)
 	t.Box = b.blame(way, leads)
 	loss := func(lead func(int) unit.Ohm) float64 {
-		return -20 * math.Log10(b.out.Nominally(0, lead).Share[b.number]/b.Share)
+		return -20 * math.Log10(b.out.Nominally(lead).Share[b.number]/b.Share)
 	}
 	with := func(changed []int, area unit.SquareMillimetre) float64 {
 		return loss(func(i int) unit.Ohm {
@@ -260,7 +260,7 @@ func (b *Box) Conductor(wanted unit.Decibel, celsius float64) Thin {
 
 // blame is the piece on the way across which most volts are lost.
 func (b *Box) blame(way []int, leads func(int) unit.Ohm) int {
-	share := b.out.Nominally(0, leads).Share
+	share := b.out.Nominally(leads).Share
 	without := b.out.Boxes
 	worst, most := way[len(way)-1], -1.0
 	before := 1.0

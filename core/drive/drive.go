@@ -241,7 +241,7 @@ func (o *Output) carry() {
 		return
 	}
 	leads := o.LeadsAt(referenceDegree)
-	a := o.Nominally(0, leads)
+	a := o.Nominally(leads)
 	o.seen = a.Seen
 	part := 1.0
 	if z, known := o.Amp.OutputImpedance(o.Mode); known {

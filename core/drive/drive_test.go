@@ -272,3 +272,33 @@ func TestABridgeThatIsNotTurned(t *testing.T) {
 		}
 	}
 }
+
+// A limiter can be set where the amplifier or a processor before it has one, or where
+// nobody said that they have none; before an amplifier without, a desk has none.
+func TestWhereALimiterCanBeSet(t *testing.T) {
+	amp := func(limits gear.Answer) gear.Model {
+		return rigtest.Amp("amp", func(a *gear.Amplifier) { a.Limits = limits })
+	}
+	crossover := func(limits gear.Answer) gear.Model {
+		m := rigtest.Crossover()
+		m.Processor.Limits = limits
+		return m
+	}
+	for _, c := range []struct {
+		amp, processor gear.Answer
+		divided, want  bool
+	}{
+		{gear.Yes, "", false, true}, {"", "", false, true}, {gear.No, "", false, false},
+		{gear.No, gear.Yes, true, true}, {gear.No, gear.No, true, false}, {gear.No, "", true, true},
+	} {
+		r := rigtest.Driven(t, amp(c.amp))
+		if c.divided {
+			r = rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(rigtest.Desk(), "DESK").Add(crossover(c.processor), "X").
+				Add(amp(c.amp), "A1").Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "X/in 1").Plug("X/low", "A1/in 1")
+		}
+		r.Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in")
+		if got := output(t, r, "A1/out A").Limitable; got != c.want {
+			t.Errorf("%+v: %v", c, got)
+		}
+	}
+}

@@ -152,7 +152,7 @@ func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier,
 	o.Nominal = o.total(nominal).Called("load", "Z", "nominal load")
 	o.Least = o.total(least).Called("least", "Zmin", "least load in the band")
 	if o.Nominal.Known() && len(o.Boxes) > 0 {
-		for i, k := range o.Nominally(0, func(int) unit.Ohm { return 0 }).Share {
+		for i, k := range o.Nominally(func(int) unit.Ohm { return 0 }).Share {
 			o.Boxes[i].Share = k
 		}
 	}

@@ -135,3 +135,34 @@ func TestAStringOfABoxWithAnotherLinkedOn(t *testing.T) {
 		near(t, b.Tag, b.Share, map[string]float64{"B1": 1.0 / 3, "B2": 1.0 / 3, "B3": 2.0 / 3}[b.Tag])
 	}
 }
+
+// A bridge that no switch turns gives nothing unless its second input gets the signal
+// turned (IEC 60268-12 pins, from memory): each way it may be fed wrongly has its own
+// word, for each has its own mend.
+func TestABridgeThatIsNotTurned(t *testing.T) {
+	byHand := rigtest.Amp("amp", func(a *gear.Amplifier) {
+		a.Bridging.Switch, a.Bridging.Inverted = gear.No, gear.No
+	})
+	bridged := func() *rigtest.Rig {
+		return rigtest.Driven(t, byHand).Add(rigtest.Box("box"), "B1").Plug("A1/out A+B", "B1/in").
+			Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.SeparateIn}})
+	}
+	second := rig.Ref{Device: "A1", Port: "in 2"}
+	parallel := bridged()
+	parallel.Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
+	crossed := bridged()
+	crossed.Do(rig.SetSwapped{To: second, Swapped: true})
+	for what, c := range map[string]struct {
+		rig  *rigtest.Rig
+		want string
+	}{
+		"parallel":        {parallel, "its inputs are parallel, so both sides get the same signal"},
+		"second unfed":    {bridged().Do(rig.Disconnect{To: second}), "nothing feeds A1 in 2"},
+		"fed straight":    {bridged(), "both inputs get the signal the same way round"},
+		"by crossed lead": {crossed, ""},
+	} {
+		if got := first(t, c.rig).Dead; got != c.want {
+			t.Errorf("%s: %q, want %q", what, got, c.want)
+		}
+	}
+}

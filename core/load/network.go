@@ -65,21 +65,15 @@ type Arrival struct {
 	Share []float64 // of the open volts at each box
 }
 
-// Nominally is what arrives with every box at its nominal impedance, behind a
-// resistance inside the amplifier, and through leads of the resistance that lead
-// tells for each box. The nominal load has to be known.
-func (o *Output) Nominally(inside unit.Ohm, lead func(box int) unit.Ohm) Arrival {
-	return o.At1V(inside, func(i int) unit.Ohm { return o.Boxes[i].Speaker.Nominal.Or(0) }, lead)
+// Nominally is what arrives with every box at its nominal impedance, through leads of
+// the resistance that lead tells for each box. The nominal load has to be known.
+func (o *Output) Nominally(lead func(box int) unit.Ohm) Arrival {
+	return o.At1V(func(i int) unit.Ohm { return o.Boxes[i].Speaker.Nominal.Or(0) }, lead)
 }
 
 // At1V is what arrives of 1 V with boxes and leads of given resistances.
-func (o *Output) At1V(inside unit.Ohm, box, lead func(i int) unit.Ohm) Arrival {
+func (o *Output) At1V(box, lead func(i int) unit.Ohm) Arrival {
 	seen, n := solve(o, func(i int) float64 { return float64(box(i)) }, func(i int) float64 { return float64(lead(i)) })
-	if part := seen / (seen + float64(inside)); part != 1 {
-		for i := range n.volts {
-			n.volts[i] *= part
-		}
-	}
 	return Arrival{unit.Ohm(seen), n.volts}
 }
 

@@ -82,7 +82,7 @@ const noPath = 1e12
 func spread(o *load.Output, missing []int) (ends [2]float64) {
 	leads := o.LeadsAt(20)
 	for end := range ends {
-		ends[end] = float64(o.At1V(0, func(i int) unit.Ohm {
+		ends[end] = float64(o.At1V(func(i int) unit.Ohm {
 			if slices.Contains(missing, i) {
 				return noPath
 			}

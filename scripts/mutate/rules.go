@@ -105,7 +105,6 @@ var rules = []rule{
 	{"drive/box.go", "const WantedLoss unit.Decibel = 0.5", "const WantedLoss unit.Decibel = 1.5"},
 	{"drive/box.go", "lost := before - at; lost > most", "lost := before - at; lost < most"},
 	{"load/network.go", "own += n.takes(member.kids)", "own -= n.takes(member.kids)"},
-	{"load/network.go", "part := seen / (seen + float64(inside))", "part := seen / (seen + 2*float64(inside))"},
 	{"load/load.go", "case first.Swapped == second.Swapped:", "case false:"},
 	{"load/load.go", "case set.Input == rig.ParallelIn:", "case false:"},
 	{"gear/amplifier.go", "const supplyOver, supplyUnder = 1.1, 0.75", "const supplyOver, supplyUnder = 3, 0.1"},
