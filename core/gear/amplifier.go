@@ -355,18 +355,21 @@ func (m *Model) RefusesSupply(volts unit.Volt) string {
 	high, known2 := m.Intake.VoltsHigh.Get()
 	switch {
 	case known1 && volts < low:
-		return fmt.Sprintf("it works from %s, and the mains give %s", low, volts)
+		return fmt.Sprintf("it works from %s, and the mains give %s", mains(low), mains(volts))
 	case known2 && volts > high:
-		return fmt.Sprintf("it works up to %s, and the mains give %s", high, volts)
+		return fmt.Sprintf("it works up to %s, and the mains give %s", mains(high), mains(volts))
 	case m.Amplifier == nil:
 		return ""
 	}
 	rated, known := m.Amplifier.Supply.Get()
 	if known && (!known1 && volts < supplyUnder*rated || !known2 && volts > supplyOver*rated) {
-		return fmt.Sprintf("it is rated at %s, and whether it works on %s is not on record", rated, volts)
+		return fmt.Sprintf("it is rated at %s, and whether it works on %s is not on record", mains(rated), mains(volts))
 	}
 	return ""
 }
+
+// mains says a supply voltage as the trade does, in whole volts.
+func mains(v unit.Volt) string { return fmt.Sprintf("%.0f V", float64(v)) }
 
 func (a *Amplifier) fromTable(rows []Rating, z unit.Ohm) reckon.Figure {
 	const key, symbol, name = "power", "P", "amplifier power"

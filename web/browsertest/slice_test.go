@@ -366,7 +366,7 @@ func TestScreenshots(t *testing.T) {
 	shoot(laptop, "gear", "/gear?kind=amplifier")
 	shoot(laptop, "model", "/gear/model/brackwater-reed-10")
 	shoot(laptop, "stock", "/stock")
-	shoot(laptop, "plan", hall+"/match/plan")
+	shoot(laptop, "plan", "/jobs/saltpan-quay/match/plan")
 	shoot(laptop, "output", boathouse+"/match/output?at=A2%09out+A")
 	shoot(laptop, "whatif", boathouse+"/match/whatif?distance=22")
 	shoot(laptop, "hookup", "/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0")

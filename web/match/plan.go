@@ -385,6 +385,9 @@ func ratioText(r float64) string {
 // compare puts the rig as it is and the plans side by side; plans that are the
 // same stand in one column.
 func (v *planView) compare(p *kit.Page, pl planning, plans []plan.Plan, chosen int) {
+	if !slices.ContainsFunc(plans, func(one plan.Plan) bool { return one.X != nil }) {
+		return // nothing to set beside it
+	}
 	sets := alike(plans)
 	v.Columns = []planColumn{{Aim: "as it is"}}
 	for _, set := range sets {
