@@ -123,6 +123,9 @@ func TestWhatReachesWhat(t *testing.T) {
 				"B1/in 2"), finding.Stop},
 		{"a high way without a crossover", "wire.bands-unsplit",
 			driven().Add(rigtest.Biamped(), "B1").Plug("A1/out B", "B1/in 2"), finding.Stop},
+		{"a high way that asks for nothing", "wire.bands-unsplit",
+			driven().Add(rigtest.Biamped(func(s *gear.Loudspeaker) { s.Ways[1].Blocked = "" }), "B1").Plug("A1/out B",
+				"B1/in 2"), finding.Stop},
 		{"a low way without one", "wire.bands-unsplit",
 			driven().Add(rigtest.Biamped(), "B1").Plug("A1/out A", "B1/in"), finding.Mend},
 		{"two ways of one band", "wire.bands-same", ways().Do(rig.SetPair{Tag: "A1",
@@ -260,6 +263,12 @@ func TestPolesOfLeads(t *testing.T) {
 	}
 	if f := silent(chain(two)); len(f.Mends) != 0 || !strings.Contains(f.Advice, "take one from stock") {
 		t.Errorf("no lead has four conductors, and yet %+v", f)
+	}
+	own := chain(two)
+	own.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("B1/link 2"), To: rigtest.Ref("B2/in 2"), Cables: []string{two.ID}},
+		Stock: []gear.Model{two}})
+	if f := silent(own); f.Code != "wire.lead-poles" {
+		t.Errorf("poles 2± in a lead of two conductors: %q", f.What)
 	}
 	same := chain(four)
 	same.Do(silent(same).Mends[0].Edit)
