@@ -300,3 +300,29 @@ func TestABurstIsNeverLessThanWhatIsHeld(t *testing.T) {
 		t.Errorf("a burst at 4 ohm says %s of 8", b.Text())
 	}
 }
+
+// The least impedance is that of the measured curve where there is one, whatever the
+// sheet rounds it to; else the sheet's; else 80 % of nominal (IEC 60268-5, from memory).
+func TestTheLeastImpedanceFollowsWhatWasMeasured(t *testing.T) {
+	d := Drive{Nominal: unit.Of(unit.Ohm(8))}
+	near(t, "of nominal", d.LeastZ().Value, 6.4, 1e-9)
+	d.Least = unit.Of(unit.Ohm(6.1))
+	near(t, "of the sheet", d.LeastZ().Value, 6.1, 1e-9)
+	for hz := 20.0; hz <= 20000; hz *= 1.2 {
+		d.Impedance = append(d.Impedance, Point{Hz: hz, Value: 5.7 + math.Pow(math.Log2(hz/200), 2)})
+	}
+	if z := d.LeastZ(); z.Value < 5.7 || z.Value > 5.75 {
+		t.Errorf("measured %s, want the 5.7 Ω at the bottom of its curve", z.Text())
+	}
+}
+
+// A linear output stage takes current as the voltage that it gives, so its efficiency
+// falls as the root of the power: 60 % at full are 21.2 % at an eighth (class B into a
+// resistance, physics); a class D one keeps its own.
+func TestEfficiencyAtAnEighth(t *testing.T) {
+	for class, want := range map[string]float64{"AB": 0.6 / math.Sqrt(8), "": 0.6 / math.Sqrt(8), "D": 0.85} {
+		m := Model{Kind: KindAmplifier, Amplifier: &Amplifier{Channels: 2, Class: class,
+			Ratings: []Rating{{Mode: Separate, Load: 8, Power: 400}}}}
+		near(t, "class "+class, float64(m.Draw().Programme), want, 1e-9)
+	}
+}
