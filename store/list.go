@@ -85,8 +85,8 @@ const joinVerdict = ` LEFT JOIN verdicts v ON v.job_id = j.id AND v.number = j.h
 // book of dates: from today on, the next first; then those without a date, the
 // latest begun first; then those that were, the latest first. It tells how many
 // there are in all. Rules is the id of today's rules.
-func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, today time.Time, skip, most int) (jobs []Listed,
-	n Counts, err error) {
+func (s *Store) List(ctx context.Context, at Shelf, typed, rules string, today time.Time,
+	skip, most int) (jobs []Listed, n Counts, err error) {
 	ctx, cancel := context.WithTimeout(ctx, patience)
 	defer cancel()
 	found := ` FROM jobs j JOIN revisions r ON r.job_id = j.id AND r.number = j.head` + joinVerdict +
@@ -113,8 +113,8 @@ SELECT j.id, j.slug, j.title, j.place, r.number, r.xmin::text AS stamp, r.brief,
     coalesce(v.verdict, '{}') AS verdict, coalesce(v.worst, 0) AS worst
     , r.at, `+freshVerdict+` IS TRUE AS fresh`+found+`
 ORDER BY CASE WHEN j.on_date >= $5 THEN 0 WHEN j.on_date IS NULL THEN 1 ELSE 2 END,
-    CASE WHEN j.on_date >= $5 THEN j.on_date END, j.on_date DESC, j.id DESC OFFSET $3 LIMIT $4`, rules, words, skip, most,
-		today.Format(time.DateOnly)); err != nil {
+    CASE WHEN j.on_date >= $5 THEN j.on_date END, j.on_date DESC, j.id DESC OFFSET $3 LIMIT $4`, rules, words,
+		skip, most, today.Format(time.DateOnly)); err != nil {
 		return nil, n, known(err)
 	}
 	jobs = make([]Listed, len(rows))

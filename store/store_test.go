@@ -103,8 +103,8 @@ func TestAJobComesBackAsItWas(t *testing.T) {
 	if err != nil || second != slug+"-2" {
 		t.Errorf("a second job of the same title is %q, %v", second, err)
 	}
-	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", time.Now(), 0, 50); err != nil || len(jobs) != 2 || n.All != 2 ||
-		n.Unjudged != 2 {
+	if jobs, n, err := s.List(ctx, store.AtHand, "", "rules", time.Now(), 0, 50); err != nil || len(jobs) != 2 ||
+		n.All != 2 || n.Unjudged != 2 {
 		t.Errorf("%d jobs, %+v, %v", len(jobs), n, err)
 	}
 	if _, err := s.Job(ctx, "nowhere"); !errors.Is(err, store.ErrNotFound) {

@@ -291,8 +291,8 @@ func TestSupplyAndWall(t *testing.T) {
 // A burst is what is held for a moment, so never less than what is held; at a load that
 // no burst was rated at it says nothing (from memory).
 func TestABurstIsNeverLessThanWhatIsHeld(t *testing.T) {
-	a := Amplifier{Channels: 2, Ratings: []Rating{{Mode: Separate, Load: 8, Power: 400}, {Mode: Separate, Load: 4, Power: 700},
-		{Mode: Separate, Load: 4, Power: 600, Duration: Burst}}}
+	a := Amplifier{Channels: 2, Ratings: []Rating{{Mode: Separate, Load: 8, Power: 400},
+		{Mode: Separate, Load: 4, Power: 700}, {Mode: Separate, Load: 4, Power: 600, Duration: Burst}}}
 	if b := a.BurstInto(Separate, 4); b.Value != 700 || !strings.Contains(b.Note, "600 W is less than what is held") {
 		t.Errorf("a burst of 600 W over 700 W held: %s (%s)", b.Text(), b.Note)
 	}

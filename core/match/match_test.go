@@ -172,7 +172,7 @@ func TestBridgingFindingsFollowTheSchool(t *testing.T) {
 		a.Ratings, a.Bridging.Switch, a.Bridging.Inverted = a.Ratings[:2], "", gear.No
 	})
 	halfUnrated := rigtest.Amp("amp", func(a *gear.Amplifier) {
-		a.Ratings, a.Bridging.Switch, a.Bridging.Inverted = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 350}}, "", gear.No
+		a.Ratings, a.Bridging.Switch, a.Bridging.Inverted = a.Ratings[:1], "", gear.No
 	})
 	unsaid := rigtest.Amp("amp", func(a *gear.Amplifier) { a.Ratings, a.Bridging.Switch = a.Ratings[:2], "" })
 	for _, c := range []struct {

@@ -265,8 +265,8 @@ func TestPolesOfLeads(t *testing.T) {
 		t.Errorf("no lead has four conductors, and yet %+v", f)
 	}
 	own := chain(two)
-	own.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("B1/link 2"), To: rigtest.Ref("B2/in 2"), Cables: []string{two.ID}},
-		Stock: []gear.Model{two}})
+	own.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("B1/link 2"), To: rigtest.Ref("B2/in 2"),
+		Cables: []string{two.ID}}, Stock: []gear.Model{two}})
 	if f := silent(own); f.Code != "wire.lead-poles" {
 		t.Errorf("poles 2± in a lead of two conductors: %q", f.What)
 	}

@@ -72,7 +72,8 @@ func TestIntoACaseAndOut(t *testing.T) {
 		{"CUES", "", "pit", []string{"DESK in MIX at pit"}},
 		{"DESK", "", "pit", nil},
 	} {
-		status, _ := s.Post(wire+"/device", url.Values{"tag": {c.tag}, "newtag": {c.tag}, "case": {c.name}, "place": {c.place}})
+		status, _ := s.Post(wire+"/device", url.Values{"tag": {c.tag}, "newtag": {c.tag}, "case": {c.name},
+			"place": {c.place}})
 		got := parts()
 		slices.Sort(got)
 		if status != 200 || !slices.Equal(got, c.want) {
