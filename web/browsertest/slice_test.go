@@ -33,7 +33,7 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 	b := open(t, s)
 	b.visit("/gear")
 	b.fill("#gear-q", "brack reed") // 8, 10, 10/4, 12 and 15
-	b.await("only what was typed", `document.querySelectorAll("#gear-found li").length === 5`)
+	b.await("only what was typed", `document.querySelectorAll("#gear-found tbody tr").length === 5`)
 	b.visit("/gear")
 	b.click(`a[href="/gear/new/amplifier"]`)
 	b.awaitHeading("A new amplifier")
