@@ -274,7 +274,7 @@ func TestNobodyEnergisesWhatIsAtStop(t *testing.T) {
 		t.Fatal(err)
 	}
 	all := rigs(t)
-	for seed := range uint64(100) {
+	for seed := range uint64(100 / everyRig) {
 		all = append(all, rigtest.Random(models, seed))
 	}
 	stopped := 0
@@ -292,7 +292,7 @@ func TestNobodyEnergisesWhatIsAtStop(t *testing.T) {
 			t.Errorf("%s is at stop, and Start says %q", r.Brief.Title, said)
 		}
 	}
-	if stopped < 50 {
+	if stopped < 50/everyRig {
 		t.Errorf("only %d of %d rigs are at stop", stopped, len(all))
 	}
 }
@@ -307,7 +307,7 @@ func TestSentences(t *testing.T) {
 	}
 	models = append(models, tellingModels()...)
 	all := rigs(t)
-	for seed := range uint64(200) {
+	for seed := range uint64(200 / everyRig) {
 		all = append(all, rigtest.Random(models, seed))
 	}
 	wrong := regexp.MustCompile(`\ball 1 |\b1 (?:boxes|outputs|leads|devices|switches|channels|loads|amplifiers)\b|  |` +

@@ -1,0 +1,5 @@
+//go:build !race
+
+package survey_test
+
+const everyRig = 1
