@@ -3,7 +3,6 @@ package drive
 import (
 	"fmt"
 	"math"
-	"slices"
 
 	"largo/core/gear"
 	"largo/core/load"
@@ -401,11 +400,3 @@ func (o *Output) Gain() reckon.Figure {
 
 // bridgeGain is what a bridge adds: twice the voltage.
 const bridgeGain unit.Decibel = 6.0206
-
-// Find is the output at a port, nil where there is none.
-func Find(outs []Output, at rig.Ref) *Output {
-	if i := slices.IndexFunc(outs, func(o Output) bool { return o.At == at }); i >= 0 {
-		return &outs[i]
-	}
-	return nil
-}

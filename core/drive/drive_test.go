@@ -38,11 +38,14 @@ func outputs(r *rigtest.Rig) []drive.Output {
 
 func output(t *testing.T, r *rigtest.Rig, at string) *drive.Output {
 	t.Helper()
-	o := drive.Find(outputs(r), rigtest.Ref(at))
-	if o == nil {
-		t.Fatalf("no output %s", at)
+	outs := outputs(r)
+	for i := range outs {
+		if outs[i].At == rigtest.Ref(at) {
+			return &outs[i]
+		}
 	}
-	return o
+	t.Fatalf("no output %s", at)
+	return nil
 }
 
 func withZo(z float64) gear.Model {

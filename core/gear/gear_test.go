@@ -243,9 +243,6 @@ func TestLeadsByTheStandards(t *testing.T) {
 	if more := 7.98/(float64(LoopResistance(1000, 2.5, 20))/2) - 1; more < 0.11 || more > 0.16 {
 		t.Errorf("class 5 is %.1f %% above solid copper", 100*more)
 	}
-	if got := AreaFor(30, LoopResistance(30, 2.5, 40), 40); math.Abs(float64(got)-2.5) > 1e-9 {
-		t.Errorf("the conductor for the resistance of 2.5 mm² is %s", got)
-	}
 }
 
 // At another supply an unregulated amplifier gives the square of the voltage's

@@ -156,10 +156,3 @@ const (
 func LoopResistance(length unit.Metre, area unit.SquareMillimetre, celsius float64) unit.Ohm {
 	return unit.Ohm(2 * resistivity * (1 + perKelvin*(celsius-referenceDegree)) * float64(length) / float64(area))
 }
-
-// AreaFor is the least conductor in mm² of a lead whose loop resistance stays
-// under a limit.
-func AreaFor(length unit.Metre, most unit.Ohm, celsius float64) unit.SquareMillimetre {
-	return unit.SquareMillimetre(2 * resistivity * (1 +
-		perKelvin*(celsius-referenceDegree)) * float64(length) / float64(most))
-}

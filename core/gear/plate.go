@@ -97,18 +97,14 @@ func (m *Model) plateAmplifier(text string) error {
 		case part == "":
 			continue
 		case plateVolts.MatchString(part):
-			v, err := unit.ParseVolt(plateVolts.FindStringSubmatch(part)[1])
-			if err != nil {
+			if err := fromPlate(&a.Sensitivity, unit.ParseVolt, plateVolts.FindStringSubmatch(part)); err != nil {
 				return err
 			}
-			a.Sensitivity = unit.From(v, "plate")
 			continue
 		case plateGain.MatchString(part):
-			g, err := unit.ParseDecibel(plateGain.FindStringSubmatch(part)[1])
-			if err != nil {
+			if err := fromPlate(&a.Gain, unit.ParseDecibel, plateGain.FindStringSubmatch(part)); err != nil {
 				return err
 			}
-			a.Gain = unit.From(g, "plate")
 			continue
 		case plateClass.MatchString(part):
 			a.Class = strings.ToUpper(plateClass.FindStringSubmatch(part)[1])
@@ -143,31 +139,23 @@ func (m *Model) plateBox(low string) error {
 	}
 	s.Sub = hasWord(low, "sub", "subwoofer") || inch >= 18
 	s.Active = hasWord(low, "active", "powered")
-	if at := plateOhms.FindStringSubmatch(low); at != nil {
-		z, err := unit.ParseOhm(at[1])
-		if err != nil {
-			return err
-		}
-		s.Nominal = unit.From(z, "plate")
+	if err := fromPlate(&s.Nominal, unit.ParseOhm, plateOhms.FindStringSubmatch(low)); err != nil {
+		return err
 	}
-	if at := plateLevel.FindStringSubmatch(low); at != nil {
-		l, err := unit.ParseDecibel(at[1])
-		if err != nil {
-			return err
-		}
-		if s.Active {
-			s.MaxSPL = unit.From(l, "plate")
-		} else {
-			s.Sensitivity = unit.From(l, "plate")
-		}
+	level := &s.Sensitivity
+	if s.Active {
+		level = &s.MaxSPL
+	}
+	if err := fromPlate(level, unit.ParseDecibel, plateLevel.FindStringSubmatch(low)); err != nil {
+		return err
 	}
 	for _, at := range plateWatts.FindAllStringSubmatch(low, -1) {
-		p, err := unit.ParseWatt(at[1])
-		if err != nil {
+		var p unit.Given[unit.Watt]
+		if err := fromPlate(&p, unit.ParseWatt, at); err != nil {
 			return err
 		}
 		if !s.Active {
-			s.takeWatts(unit.From(p, "plate"), at[2])
+			s.takeWatts(p, at[2])
 		}
 	}
 	if !s.Active && !s.Nominal.Known() && !s.Sensitivity.Known() && len(plateWatts.FindString(low)) == 0 {
@@ -175,6 +163,18 @@ func (m *Model) plateBox(low string) error {
 			"2 x 700 W 4 ohm, or mixer 12 in", m.Name)
 	}
 	return nil
+}
+
+// fromPlate reads a figure from the first group that matched, where anything did.
+func fromPlate[T unit.Quantity](to *unit.Given[T], parse func(string) (T, error), matched []string) error {
+	if matched == nil {
+		return nil
+	}
+	v, err := parse(matched[1])
+	if err == nil {
+		*to = unit.From(v, "plate")
+	}
+	return err
 }
 
 // takeWatts takes a power for what the word behind it says; one without counts as

@@ -288,6 +288,30 @@ func (o *Order) missed(n, p, d int, position []int) (later, together []int) {
 	return later, together
 }
 
+// Untimed is a model whose time is on no record, at the first device of it.
+type Untimed struct {
+	At    rig.Ref
+	Model *gear.Model
+	Takes unit.Second // that is allowed for
+}
+
+// UntimedOf lists the models that matter of which a time, Settle or Drain, is
+// assumed, each once.
+func UntimedOf(x *rig.Index, takes func(*gear.Model) (unit.Second, bool), matters func(*gear.Model) bool) []Untimed {
+	var all []Untimed
+	seen := map[*gear.Model]bool{}
+	for i := range x.Rig.Devices {
+		m := x.ModelAt(i)
+		t, known := takes(m)
+		if known || !matters(m) || seen[m] {
+			continue
+		}
+		seen[m] = true
+		all = append(all, Untimed{rig.Ref{Device: x.Rig.Devices[i].Tag}, m, t})
+	}
+	return all
+}
+
 // oneCase tells whether two devices are parts of one case woken by its own switch:
 // its maker saw to it that they wake together quietly, by relay or delay (common
 // practice, no source), and nobody can switch them apart.

@@ -52,3 +52,48 @@ func (x *Index) OutletOf(d *Device) string {
 	}
 	return ""
 }
+
+// IntoCase is a change of a device that leaves it in the case of a name, out of the
+// one it was in; "" for none. A case that is there keeps its place, and brings its new
+// part there; a part that moves takes its case along.
+func (r Rig) IntoCase(e ChangeDevice, name string) Edit {
+	d, _ := r.Device(e.Tag)
+	if name == d.Case && (name == "" || e.Place == d.Place) {
+		return e
+	}
+	all := Batch{Saying: e.Say(), Edits: []Edit{e}}
+	if d.Case != "" && d.Case != name {
+		all.Saying = "Took " + e.NewTag + " out of the case " + d.Case
+		all.Edits = append(all.Edits, SetCase{Case: r.caseOf(d.Case, d.Place), Parts: r.partsBut(d.Case, e.Tag)})
+	}
+	switch {
+	case name == "":
+		return all
+	case name == d.Case:
+		all.Edits = append(all.Edits, SetCase{Case: Case{name, e.Place}, Parts: append(r.partsBut(name, e.Tag), e.NewTag)})
+		return all
+	}
+	all.Saying = "Put " + e.NewTag + " into the case " + name
+	all.Edits = append(all.Edits, SetCase{Case: r.caseOf(name, e.Place), Parts: append(r.partsBut(name, e.Tag), e.NewTag)})
+	return all
+}
+
+// caseOf is the case of a name, else a new one at a place.
+func (r Rig) caseOf(name, place string) Case {
+	for _, c := range r.Cases {
+		if c.Name == name {
+			return c
+		}
+	}
+	return Case{name, place}
+}
+
+// partsBut are the tags of a case's parts, without one.
+func (r Rig) partsBut(name, but string) (tags []string) {
+	for _, d := range r.Devices {
+		if d.Case == name && d.Tag != but {
+			tags = append(tags, d.Tag)
+		}
+	}
+	return tags
+}

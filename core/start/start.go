@@ -162,20 +162,13 @@ func tags(x *rig.Index, devices []int) string {
 
 func unknown(x *rig.Index) []finding.Finding {
 	var fs []finding.Finding
-	seen := map[*gear.Model]bool{}
-	for i, d := range x.Rig.Devices {
-		m := x.ModelAt(i)
-		takes, known := order.Settle(m)
-		if known || !m.Switched() || seen[m] {
-			continue
-		}
-		seen[m] = true
+	for _, u := range order.UntimedOf(x, order.Settle, (*gear.Model).Switched) {
 		f := finding.Finding{Code: "start.unknown-settle", Stage: finding.Start, Danger: finding.Gear,
-			Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
-			What:   fmt.Sprintf("How long a %s takes to settle is unknown; %s are allowed for.", m.Title(), takes),
+			Gravity: finding.Mind, At: u.At,
+			What:   fmt.Sprintf("How long a %s takes to settle is unknown; %s are allowed for.", u.Model.Title(), u.Takes),
 			Why:    "Too short a wait lets its thump through.",
 			Advice: "Time it once, from the switch to quiet outputs, and note it with the model."}
-		if m.Kind == gear.KindGenerator {
+		if u.Model.Kind == gear.KindGenerator {
 			f.Why, f.Advice = "Volts that still wander upset whatever starts on them.",
 				"Time it once, from its start to steady volts, and note it with the model."
 		}

@@ -94,18 +94,11 @@ func shared(x *rig.Index, o *order.Order) []finding.Finding {
 // unknown names models of which nobody knows how long they live on.
 func unknown(x *rig.Index) []finding.Finding {
 	var fs []finding.Finding
-	seen := map[*gear.Model]bool{}
-	for i, d := range x.Rig.Devices {
-		m := x.ModelAt(i)
-		takes, known := order.Drain(m)
-		if known || !m.MakesSound() || seen[m] {
-			continue
-		}
-		seen[m] = true
+	for _, u := range order.UntimedOf(x, order.Drain, (*gear.Model).MakesSound) {
 		fs = append(fs, finding.Finding{Code: "strike.unknown-drain", Stage: finding.Strike, Danger: finding.Gear,
-			Gravity: finding.Mind, At: rig.Ref{Device: d.Tag},
-			What: fmt.Sprintf("How long a %s lives on after its switch is not on record; %s are allowed for.", m.Title(),
-				takes),
+			Gravity: finding.Mind, At: u.At,
+			What: fmt.Sprintf("How long a %s lives on after its switch is not on record; %s are allowed for.",
+				u.Model.Title(), u.Takes),
 			Why:    "What goes off before it is dead thumps through it.",
 			Advice: "Time it once, from the switch until its boxes are silent, and note it with the model."})
 	}

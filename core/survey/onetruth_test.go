@@ -18,22 +18,13 @@ import (
 	"largo/core/survey"
 	"largo/core/unit"
 	"largo/core/wire"
-	"largo/demo"
 )
 
 // One quantity is one figure, wherever it is shown: over the demo rigs and 300 random
 // ones every place where stages, the output in full, the advice on bridging, the
 // adviser, the totals of a plan and the line test speak of one thing is compared.
 func TestOneTruth(t *testing.T) {
-	models, err := demo.Gear()
-	if err != nil {
-		t.Fatal(err)
-	}
-	models = append(models, tellingModels()...)
-	all := rigs(t)
-	for seed := range uint64(300 / everyRig) {
-		all = append(all, rigtest.Random(models, seed))
-	}
+	all := withRandom(t, 300)
 	compared := 0
 	for i, r := range all {
 		c := comparing{t: t, of: fmt.Sprintf("rig %d (%s)", i, r.Brief.Title), compared: &compared}

@@ -24,11 +24,6 @@ import (
 // stages lists these.
 var Stages = []stage.Stage{brief.Stage, match.Stage, wire.Stage, protect.Stage, start.Stage, strike.Stage}
 
-// Known tells whether there is a stage of a name.
-func Known(name finding.Stage) bool {
-	return slices.ContainsFunc(Stages, func(s stage.Stage) bool { return s.Name == name })
-}
-
 // Report is everything that follows from a rig.
 type Report struct {
 	Index    *rig.Index

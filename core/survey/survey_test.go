@@ -29,6 +29,22 @@ func rigs(t testing.TB) []rig.Rig {
 	return rs
 }
 
+// withRandom are the demo rigs, and so many random ones of the demo's models and of
+// those that tell more.
+func withRandom(t *testing.T, n uint64) []rig.Rig {
+	t.Helper()
+	models, err := demo.Gear()
+	if err != nil {
+		t.Fatal(err)
+	}
+	models = append(models, tellingModels()...)
+	all := rigs(t)
+	for seed := range n / everyRig {
+		all = append(all, rigtest.Random(models, seed))
+	}
+	return all
+}
+
 func TestTheTour(t *testing.T) {
 	rs := rigs(t)
 	boathouse := survey.Survey(rs[0])
@@ -269,14 +285,7 @@ func BenchmarkManyLeads(b *testing.B) {
 // While anything is at stop nobody is told to energise, nothing is fine at the start,
 // and no level is promised: over the demo rigs and 100 random ones.
 func TestNobodyEnergisesWhatIsAtStop(t *testing.T) {
-	models, err := demo.Gear()
-	if err != nil {
-		t.Fatal(err)
-	}
-	all := rigs(t)
-	for seed := range uint64(100 / everyRig) {
-		all = append(all, rigtest.Random(models, seed))
-	}
+	all := withRandom(t, 100)
 	stopped := 0
 	for _, r := range all {
 		p := survey.Survey(r)
@@ -301,15 +310,7 @@ func TestNobodyEnergisesWhatIsAtStop(t *testing.T) {
 // read aloud: no number without its noun's form, no sentence begun small or left open,
 // nothing unknown where it could say what is missing.
 func TestSentences(t *testing.T) {
-	models, err := demo.Gear()
-	if err != nil {
-		t.Fatal(err)
-	}
-	models = append(models, tellingModels()...)
-	all := rigs(t)
-	for seed := range uint64(200 / everyRig) {
-		all = append(all, rigtest.Random(models, seed))
-	}
+	all := withRandom(t, 200)
 	wrong := regexp.MustCompile(`\ball 1 |\b1 (?:boxes|outputs|leads|devices|switches|channels|loads|amplifiers)\b|  |` +
 		`%!|\bunknown\.|\bunknown (?:rms|peak|Ω|W|V)\b|only when Shut|half a decibel|\.\.|: \.|\bnil\b|<no value>`)
 	said := map[string]bool{}

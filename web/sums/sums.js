@@ -42,7 +42,8 @@
 
   const kept = () => JSON.parse(localStorage.getItem("largo.sums") || "[]");
   function keep(question) {
-    localStorage.setItem("largo.sums", JSON.stringify([question, ...kept().filter((q) => q !== question)].slice(0, 50)));
+    localStorage.setItem("largo.sums", JSON.stringify(
+      [question, ...kept().filter((q) => q !== question)].slice(0, 50)));
     showKept();
   }
   function forget(question) {
@@ -105,7 +106,9 @@
     if (question !== latest) return;
     at.replaceChildren(element("p", said.says, "says"));
     (said.lines || []).slice(0, 3).forEach((l) => at.append(element("p", l.name + ": " + l.working, "worked")));
-    if (said.ignored && said.ignored.length) at.append(element("p", "Not understood: " + said.ignored.join(", "), "worked"));
+    if (said.ignored && said.ignored.length) {
+      at.append(element("p", "Not understood: " + said.ignored.join(", "), "worked"));
+    }
     if (said.kind) {
       const acts = element("p", "", "acts");
       acts.append(button("Keep", (e) => {

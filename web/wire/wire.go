@@ -471,42 +471,7 @@ func changeDevice(r rig.Rig, f *kit.Form) rig.Edit {
 	var l = f.Faults
 	rig.CheckTag(&l, "newtag", e.NewTag)
 	f.Faults = l
-	return inCase(r, old, e, f.Text("case"))
-}
-
-// inCase makes the change, and puts the device into a case or takes it out.
-func inCase(r rig.Rig, old rig.Device, e rig.ChangeDevice, name string) rig.Edit {
-	if name == old.Case && (name == "" || e.Place == old.Place) {
-		return e
-	}
-	others := func(name string) (tags []string) {
-		for _, d := range r.Devices {
-			if d.Case == name && d.Tag != old.Tag {
-				tags = append(tags, d.Tag)
-			}
-		}
-		return tags
-	}
-	of := func(name string) rig.Case {
-		for _, c := range r.Cases {
-			if c.Name == name && name != old.Case {
-				return c
-			}
-		}
-		return rig.Case{Name: name, Place: e.Place}
-	}
-	all := rig.Batch{Saying: e.Say(), Edits: []rig.Edit{e}}
-	if old.Case != "" && old.Case != name {
-		all.Saying = "Took " + e.NewTag + " out of the case " + old.Case
-		all.Edits = append(all.Edits, rig.SetCase{Case: rig.Case{Name: old.Case, Place: old.Place}, Parts: others(old.Case)})
-	}
-	if name != "" {
-		if name != old.Case {
-			all.Saying = "Put " + e.NewTag + " into the case " + name
-		}
-		all.Edits = append(all.Edits, rig.SetCase{Case: of(name), Parts: append(others(name), e.NewTag)})
-	}
-	return all
+	return r.IntoCase(e, f.Text("case"))
 }
 
 func removeDevice(r rig.Rig, f *kit.Form) rig.Edit {
