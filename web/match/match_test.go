@@ -121,6 +121,11 @@ func TestOutputsInFullAndWhatIf(t *testing.T) {
 		t.Errorf("%d for an output that is not", status)
 	}
 	_, now := s.Get(webtest.Boathouse + "/match/whatif")
+	const notKnown = "What the rig gives is not known. Boxes such as these would give"
+	if _, page := s.Get(webtest.Hall + "/match/whatif"); !strings.Contains(page, notKnown) || strings.Contains(now,
+		notKnown) {
+		t.Error("what is made up passes for the rig, or the rig for made up")
+	}
 	_, far := s.Get(webtest.Boathouse + "/match/whatif?distance=22")
 	if !strings.Contains(now, "107.2 dB at 11 m") || !strings.Contains(far, "101.1 dB at 22 m") ||
 		!strings.Contains(far, "first guess by listeners is 140 W") {

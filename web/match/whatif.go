@@ -83,7 +83,9 @@ func (v *whatIfView) say(p *kit.Page, now, w advise.WhatIf, named bool) {
 	v.Ruler = kit.LevelRuler(float64(p.Rig().Brief.Wanted.Or(0)), kit.ValueOf(v.Average), "this")
 	p.Verdict = fmt.Sprintf("%s at %s on full power, %s on ordinary programme.", v.Level.Text(), w.Distance,
 		v.Average.Text())
-	if named {
+	if !named {
+		p.Verdict = "What the rig gives is not known. Boxes such as these would give " + p.Verdict
+	} else {
 		d := unit.Decibel(v.Level.Value - now.Level().Value)
 		v.Change = d.Signed() + " against the rig as it is"
 		v.Louder = unit.Fixed(float64(sound.Louder(d)), 2) + " times as loud as people would call it"
