@@ -115,12 +115,12 @@ func table(k gear.Kind, models []gear.Model) gearKind {
 		t.Models[i] = gearLine{Title: models[i].Title(), Href: "/gear/model/" + url.PathEscape(models[i].ID)}
 	}
 	for _, c := range columnsOf(k) {
-		texts, any := make([]string, len(models)), false
+		texts, some := make([]string, len(models)), false
 		for i := range models {
 			texts[i] = c.of(&models[i])
-			any = any || texts[i] != ""
+			some = some || texts[i] != ""
 		}
-		if !any {
+		if !some {
 			continue
 		}
 		t.Columns = append(t.Columns, c.Title)
@@ -147,15 +147,13 @@ func known(f reckon.Figure) string {
 	return f.Text()
 }
 
-// rated is the continuous power that the sheet states for one load.
+// rated is the continuous power into a load that the sheet states, as Match takes it.
 func rated(title string, mode gear.Mode, load unit.Ohm) column {
 	return column{title, func(m *gear.Model) string {
-		for _, r := range m.Amplifier.Ratings {
-			if r.Mode == mode && r.Load == load && r.Duration != gear.Burst {
-				return r.Power.String()
-			}
+		if !slices.ContainsFunc(m.Amplifier.Ratings, func(r gear.Rating) bool { return r.Mode == mode && r.Load == load }) {
+			return ""
 		}
-		return ""
+		return known(m.Amplifier.PowerInto(mode, load))
 	}}
 }
 
