@@ -18,11 +18,14 @@ import (
 // 71 V rms (IEC 62368-1, table of audio signal sources; from memory).
 const touchVolts unit.Volt = 71
 
-func outputFindings(x *rig.Index, o Output) []finding.Finding {
+func outputFindings(x *rig.Index, o Output, all []Output) []finding.Finding {
 	if len(o.Boxes) == 0 {
 		return nil
 	}
 	if !o.Live {
+		if f, both := atOnce(x, o, all); both {
+			return []finding.Finding{f}
+		}
 		return []finding.Finding{notLive(x, o)}
 	}
 	var fs []finding.Finding

@@ -91,7 +91,9 @@ func Judge(x *rig.Index, outs []drive.Output) (Verdict, []finding.Finding) {
 	for i := range outs {
 		j := judge(x, &outs[i])
 		v.Outputs = append(v.Outputs, j)
-		fs = append(fs, outputFindings(x, j)...)
+	}
+	for _, o := range v.Outputs {
+		fs = append(fs, outputFindings(x, o, v.Outputs)...)
 	}
 	v.Active = activeBoxes(x)
 	v.Pairs = adviseAll(x, v.Outputs)

@@ -262,6 +262,30 @@ func TestLoadOnTheWrongTerminals(t *testing.T) {
 	}
 }
 
+// The jacks of a powered mixer: 8 Ω on the bridge and 8 Ω on channel A at once load
+// that channel with 8 ∥ 4 = 2.667 Ω (Ohm's law).
+func TestBridgeAndJacksAtOnce(t *testing.T) {
+	for _, set := range []rig.Pair{{Output: gear.Bridged, Input: rig.ParallelIn}, {}} {
+		r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2").
+			Plug("A1/out A+B", "B1/in").Plug("A1/out A", "B2/in").Do(rig.SetPair{Tag: "A1", Set: set})
+		_, fs := judge(r.Rig)
+		i := slices.Index(codes(fs), "match.bridge-and-jacks")
+		if i < 0 || fs[i].Gravity != finding.Stop || len(fs[i].Figures) != 1 || len(fs[i].Mends) == 0 {
+			t.Fatalf("%v: %v", set, fs)
+		}
+		rigtest.Near(t, "load of channel A", fs[i].Figures[0].Value, 8.0/3, 1e-9)
+		for _, m := range fs[i].Mends {
+			after, err := rig.Apply(r.Rig, m.Edit)
+			if err != nil {
+				t.Fatal(err)
+			}
+			if v, fs := judge(after); v.Driven != 2 || finding.Worst(fs) == finding.Stop {
+				t.Errorf("after %q driven %d, %v", m.Label, v.Driven, codes(fs))
+			}
+		}
+	}
+}
+
 func TestTouchVoltage(t *testing.T) {
 	// 630 W into 8 Ω is 71.0 V rms, the end of ES1 for audio (IEC 62368-1;
 	// from memory).

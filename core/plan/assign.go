@@ -119,10 +119,10 @@ func (p Problem) Plan(x *rig.Index, a Answer) Plan {
 		s := &p.Amps[m]
 		n := int(math.Round(a.X[p.ampColumn(m)]))
 		amps := p.devices(x, s, n, used, tags)
-		fillAmps(x, amps, outputs[m], p.Wishes.Keep)
+		fillAmps(x, amps, outputs[m], p.Wishes.Keep, s.Held)
 		if most, shared := p.together(m); shared {
 			for i := range amps {
-				amps[i].limit(most)
+				amps[i].limit(most, s.Held[amps[i].Tag])
 			}
 		}
 		plan.Amps = append(plan.Amps, amps...)
@@ -195,9 +195,9 @@ func newTags(r rig.Rig) func() string {
 }
 
 // fillAmps hangs outputs on the free channels of amplifiers.
-func fillAmps(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref) {
+func fillAmps(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref, held map[string]unit.Watt) {
 	if len(amps) > 0 && amps[0].Model.Amplifier.Together.Known() {
-		fillShared(x, amps, outs, keep)
+		fillShared(x, amps, outs, keep, held)
 		return
 	}
 	for i := range amps {
@@ -214,9 +214,10 @@ func fillAmps(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.
 }
 
 // fillShared hangs outputs on amplifiers whose channels share a supply.
-func fillShared(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref) {
-	free, pairs := make([]int, len(amps)), make([]int, len(amps))
+func fillShared(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []rig.Ref, held map[string]unit.Watt) {
+	free, pairs, needs := make([]int, len(amps)), make([]int, len(amps)), make([]unit.Watt, len(amps))
 	for i := range amps {
+		needs[i] = held[amps[i].Tag]
 		taken := takenChannels(x, &amps[i], keep)
 		amp := amps[i].Model.Amplifier
 		free[i] = amp.Channels - len(taken)
@@ -226,7 +227,7 @@ func fillShared(x *rig.Index, amps []PlannedAmp, outs []PlannedOutput, keep []ri
 			}
 		}
 	}
-	for i, own := range byNeed(outs, free, pairs) {
+	for i, own := range byNeed(outs, free, pairs, needs) {
 		a := &amps[i]
 		taken := takenChannels(x, a, keep)
 		own = a.fillPairs(own, taken)

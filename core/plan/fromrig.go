@@ -204,7 +204,7 @@ func AmpsOf(x *rig.Index, outs []load.Output, owned []gear.Holding, hire []gear.
 	for i := range amps {
 		amps[i].Owned = max(amps[i].Owned, inRig[amps[i].Model.ID])
 	}
-	keepTaken(x, outs, w.Keep, have)
+	keepTaken(x, outs, w, have)
 	slices.SortStableFunc(amps, func(a, b Stocked) int { return cmp.Compare(a.Model.Title(), b.Model.Title()) })
 	for _, m := range hire {
 		if price, known := m.Hire.Get(); known && m.Kind == gear.KindAmplifier {
@@ -220,12 +220,14 @@ const mostHired = 40
 // keepTaken counts the channels of kept outputs as taken. A pair of which one
 // channel is kept cannot be bridged any more; where its inputs are parallel
 // the other channel has no say in what it carries, and is taken too.
-func keepTaken(x *rig.Index, outs []load.Output, keep []rig.Ref, have func(gear.Model) *Stocked) {
+func keepTaken(x *rig.Index, outs []load.Output, w Wishes, have func(gear.Model) *Stocked) {
 	kept := map[string]map[int]bool{} // channels by device
-	for _, o := range outs {
-		if !slices.Contains(keep, o.At) {
+	for i := range outs {
+		o := &outs[i]
+		if !slices.Contains(w.Keep, o.At) {
 			continue
 		}
+		hold(x, o, w, have)
 		if kept[o.At.Device] == nil {
 			kept[o.At.Device] = map[int]bool{}
 		}
@@ -249,4 +251,28 @@ func keepTaken(x *rig.Index, outs []load.Output, keep []rig.Ref, have func(gear.
 			}
 		}
 	}
+}
+
+// hold counts what a kept output needs of a supply that its channels share: what the
+// policies of its boxes ask at the least, and no more than it gives.
+func hold(x *rig.Index, o *load.Output, w Wishes, have func(gear.Model) *Stocked) {
+	_, m := x.Device(o.At.Device)
+	amp := drive.Amp{Model: m, Supply: w.Supply}
+	most := amp.Together()
+	if !most.Known() || !o.Live || !o.Nominal.Known() {
+		return
+	}
+	needs := unit.Watt(0)
+	for _, b := range o.Boxes {
+		low, _ := match.Band(match.PolicyAt(x.Rig, b))
+		needs += unit.Watt(low * b.Speaker.ContinuousW().Value)
+	}
+	if gives := amp.PowerInto(o.Mode, unit.Ohm(o.Nominal.Value)); gives.Known() {
+		needs = min(needs, unit.Watt(gives.Value))
+	}
+	s := have(*m)
+	if s.Held == nil {
+		s.Held = map[string]unit.Watt{}
+	}
+	s.Held[o.At.Device] = min(s.Held[o.At.Device]+needs, unit.Watt(most.Value))
 }

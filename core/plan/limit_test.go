@@ -14,7 +14,7 @@ func TestNoMoreIsLimitedThanTheSupplyAsks(t *testing.T) {
 		for i := range a.Outputs {
 			a.Outputs[i] = PlannedOutput{Option: Option{Power: 500, Needs: 300, Load: 4, Ratio: 1}}
 		}
-		a.limit(most)
+		a.limit(most, 0)
 		limited := 0
 		for _, o := range a.Outputs {
 			if v, is := o.Limit.Get(); is {

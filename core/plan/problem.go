@@ -101,14 +101,17 @@ func (p Problem) together(m int) (unit.Watt, bool) {
 	return unit.Watt(most.Value), most.Known()
 }
 
-// supplyRow: what the outputs of a model need at the least is no more than its
-// shared supplies give.
+// supplyRow: what the outputs of a model need at the least, those that are kept among
+// them, is no more than its shared supplies give.
 func (p Problem) supplyRow(m int) (milp.Row, bool) {
 	most, shared := p.together(m)
 	if !shared {
 		return milp.Row{}, false
 	}
 	row := milp.Row{Name: "supply " + p.Amps[m].Model.ID, Sense: milp.AtMost}
+	for _, held := range p.Amps[m].Held {
+		row.Right -= float64(held)
+	}
 	for j, o := range p.Options {
 		if o.Amp == m && o.Needs > 0 {
 			row.Entries = append(row.Entries, milp.Entry{Column: j,

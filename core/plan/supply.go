@@ -16,13 +16,14 @@ import (
 // byNeed deals outputs out to amplifiers that share a supply, so that what each
 // amplifier's outputs need together is least on the one that needs most: the one in
 // need of most goes to where most is left and a channel is free (a greedy rule; the
-// largest first, R. L. Graham, 1969; from memory). The lists are by amplifier.
-func byNeed(outs []PlannedOutput, free []int, pairs []int) [][]PlannedOutput {
+// largest first, R. L. Graham, 1969; from memory). The lists are by amplifier; needs
+// begins with what its kept outputs need.
+func byNeed(outs []PlannedOutput, free, pairs []int, needs []unit.Watt) [][]PlannedOutput {
 	order := slices.Clone(outs)
 	slices.SortStableFunc(order, func(a, b PlannedOutput) int {
 		return cmp.Or(cmp.Compare(b.channels(), a.channels()), cmp.Compare(b.Needs, a.Needs))
 	})
-	lists, needs := make([][]PlannedOutput, len(free)), make([]unit.Watt, len(free))
+	lists := make([][]PlannedOutput, len(free))
 	for _, o := range order {
 		best := -1
 		for i := range free {
@@ -46,9 +47,10 @@ func byNeed(outs []PlannedOutput, free []int, pairs []int) [][]PlannedOutput {
 }
 
 // limit works out what the outputs of an amplifier give that share its supply, and
-// which of them have to be limited so that the others have what they need.
-func (a *PlannedAmp) limit(most unit.Watt) {
-	asked, needed := unit.Watt(0), unit.Watt(0)
+// which of them have to be limited so that the others have what they need; held is
+// what its kept outputs need.
+func (a *PlannedAmp) limit(most, held unit.Watt) {
+	asked, needed := held, held
 	for _, o := range a.Outputs {
 		asked, needed = asked+o.Power, needed+o.Needs
 	}
@@ -65,12 +67,12 @@ func (a *PlannedAmp) limit(most unit.Watt) {
 	}
 	saves := func(i int) unit.Watt { return a.Outputs[i].Power - a.Outputs[i].Needs }
 	slices.SortStableFunc(order, func(i, j int) int { return cmp.Compare(saves(j), saves(i)) })
-	if needed == 0 { // no policy asks for a least: the supply shares itself out
+	if needed == held { // no policy asks for a least: the supply shares itself out
 		demands := make([]drive.Demand, len(a.Outputs))
 		for i, o := range a.Outputs {
 			demands[i] = drive.Demand{Power: o.Power}
 		}
-		part := drive.Shared(demands, most)
+		part := drive.Shared(demands, most-held)
 		for i := range a.Outputs {
 			a.Outputs[i].Ratio *= part
 		}

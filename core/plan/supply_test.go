@@ -58,6 +58,28 @@ func TestPlansOnASharedSupply(t *testing.T) {
 	}
 }
 
+// An output that is kept needs its part of a shared supply: four boxes of 350 W need
+// 1,400 W, so that 1,200 W do not carry the other three, and 1,400 W do (by hand).
+func TestWhatIsKeptNeedsItsPartOfTheSupply(t *testing.T) {
+	for together, want := range map[unit.Watt]int{1200: 2, 1400: 1} {
+		r := rigtest.Driven(t, shared(together)).Add(rigtest.Box("box"), "B1", "B2", "B3", "B4")
+		for i, port := range []string{"A1/out A", "A1/out B", "A1/out C", "A1/out D"} {
+			r.Plug(port, "B"+string(rune('1'+i))+"/in")
+		}
+		w := plan.WishesOf(r.Rig)
+		w.Policy, w.Keep = rig.Headroom, []rig.Ref{rigtest.Ref("A1/out A")}
+		p, _ := planned(t, r.Rig, w, plan.Fewest, gear.Holding{Model: shared(together), Count: 3})
+		if p.X == nil || p.Totals.Amplifiers != want {
+			t.Errorf("on %v: %+v", together, p.Totals)
+		}
+		for _, a := range p.Amps {
+			if a.Short != "" {
+				t.Error(a.Short)
+			}
+		}
+	}
+}
+
 // Too weak is a price and no ban: where nothing gives 700 W, as few boxes as can be get
 // less, and it is said which policy is kept; where something does, nobody gets less.
 func TestTooWeakIsAPrice(t *testing.T) {

@@ -61,6 +61,7 @@ type Stocked struct {
 	Fixed int                    // in the rig, with outputs that are kept
 	Taken int                    // channels of those that are not free
 	Cut   int                    // pairs of those that cannot be bridged any more
+	Held  map[string]unit.Watt   // by tag, what their kept outputs need of a supply that channels share
 }
 
 // Count is how many there are at most.
