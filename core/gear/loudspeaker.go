@@ -35,7 +35,10 @@ type Loudspeaker struct {
 
 	Drive // of a passive box: of its only way, or of all behind its crossover
 	// of a box driven by several channels, by pair of poles
-	Ways        []Way                  `json:"ways,omitempty"`
+	Ways []Way `json:"ways,omitempty"`
+	// a switch on a box of one way puts its driver on poles 1± or 2±; its link-through
+	// passes both on
+	Selector    bool                   `json:"selector,omitempty"`
 	JoinedMinus Answer                 `json:"joinedMinus,omitempty"` // its ways share one minus terminal
 	Transformer bool                   `json:"transformer,omitempty"` // fed through a 70 or 100 V line transformer
 	Low         unit.Given[unit.Hertz] `json:"low,omitzero"`          // of its band
@@ -117,6 +120,15 @@ func PairOf(port string) int {
 // Pairs is how many pairs of poles of the box lead to a way.
 func (s *Loudspeaker) Pairs() int { return max(1, len(s.Ways)) }
 
+// PolePairs is how many pairs of poles its sockets carry: those of its ways, and the
+// two that a selector chooses from.
+func (s *Loudspeaker) PolePairs() int {
+	if s.Selector {
+		return max(2, s.Pairs())
+	}
+	return s.Pairs()
+}
+
 // WayAt is the box as the channel on a pair of poles sees it, and the name of
 // that way; the box itself when it has but one.
 func (s *Loudspeaker) WayAt(pair int) (*Loudspeaker, string) {
@@ -133,8 +145,8 @@ func (s *Loudspeaker) ports() []Port {
 	if s.Active {
 		signal = Line
 	}
-	ports := make([]Port, 0, 2*s.Pairs()+1)
-	for pair := 1; pair <= s.Pairs(); pair++ {
+	ports := make([]Port, 0, 2*s.PolePairs()+1)
+	for pair := 1; pair <= s.PolePairs(); pair++ {
 		in := Port{Name: PoleIn(pair), Signal: signal, Dir: In, Connector: s.Sockets.In, Balanced: s.Sockets.Balanced}
 		if !s.Active {
 			in.Poles = pair
@@ -300,6 +312,9 @@ func (s *Loudspeaker) check() fault.List {
 		l.Add("ways", "A box with ways of their own has 2 to %d of them; one with a single way has none listed.", mostWays)
 	case len(s.Ways) > 0 && s.Active:
 		l.Add("ways", "An active box drives its ways itself; list none.")
+	case s.Selector && (s.Active || len(s.Ways) > 0):
+		l.Add("selector", "A pole selector is for a passive box with one way; this one is %s.",
+			map[bool]string{true: "active", false: "driven by several channels"}[s.Active])
 	}
 	for i, w := range s.Ways {
 		path := fmt.Sprintf("ways[%d]", i)
@@ -431,6 +446,8 @@ var wayRows = []row[Loudspeaker]{
 		},
 		check: func(*Loudspeaker, *fault.List) {},
 	},
+	yesNo("selector", "pole_selector", "Of one way, with a switch for poles 1± or 2±",
+		func(s *Loudspeaker) *bool { return &s.Selector }),
 	answer("joinedMinus", "joined_minus", "Its ways share one minus",
 		func(s *Loudspeaker) *Answer { return &s.JoinedMinus }),
 }

@@ -47,7 +47,8 @@ type Box struct {
 	Lead    Lead              // that it hangs on
 }
 
-// Lead is the piece of lead that ends at a box.
+// Lead is the piece of lead that ends at a box. Where the boxes before it only pass the
+// poles on, as a selector has it, their pieces count in it.
 type Lead struct {
 	Link   *rig.Link
 	Length unit.Given[unit.Metre]
@@ -57,6 +58,25 @@ type Lead struct {
 
 // Known tells whether its resistance can be worked out.
 func (l Lead) Known() bool { return l.Length.Known() && l.Area.Known() }
+
+// after is a lead with the pieces before it, through boxes that only pass its poles
+// on: as long as all, and of the conductor that has their resistance.
+func (l Lead) after(before *Lead) Lead {
+	if before == nil {
+		return l
+	}
+	whole := unit.Given[unit.Metre]{}
+	area := unit.Given[unit.SquareMillimetre]{}
+	if a, b := l.Length, before.Length; a.Known() && b.Known() {
+		whole = unit.From(a.Or(0)+b.Or(0), "all pieces")
+	}
+	if l.Known() && before.Known() {
+		per := float64(l.Length.Or(0))/float64(l.Area.Or(0)) + float64(before.Length.Or(0))/float64(before.Area.Or(0))
+		area = unit.From(unit.SquareMillimetre(float64(whole.Or(0))/per), "all pieces")
+	}
+	l.Length, l.Area = whole, area
+	return l
+}
 
 // Ohms is its resistance there and back at a temperature in °C, 0 where it is
 // not known.
@@ -77,6 +97,15 @@ func (b Box) Name() string {
 
 // In is the input that the box is fed at.
 func (b Box) In() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleIn(b.Poles)} }
+
+// Part is the part of the rig that it belongs to.
+func (b Box) Part() rig.Part {
+	way := b.Poles
+	if b.Way == "" {
+		way = 1 // a selector moves the box to other poles, and makes it no other way
+	}
+	return rig.PartOf(b.Device.Aim(), b.Speaker.Sub, way)
+}
 
 // Through is the link-through of what it is fed with.
 func (b Box) Through() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleLink(b.Poles)} }
@@ -142,7 +171,7 @@ func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier,
 	mode gear.Mode, live bool) []Output {
 	at := rig.Ref{Device: d.Tag, Port: port}
 	w := walk{x: x}
-	hung := w.hanging(at, -1)
+	hung := w.hanging(at, -1, nil)
 	if !live && len(hung) == 0 {
 		return outs
 	}
@@ -200,8 +229,8 @@ type walk struct {
 }
 
 // hanging reads what is plugged into an output or link-through, of the box
-// before, -1 for the output.
-func (w *walk) hanging(at rig.Ref, before int) []group {
+// before, -1 for the output, by the pieces of lead on the way that lead to no box.
+func (w *walk) hanging(at rig.Ref, before int, by *Lead) []group {
 	var groups []group
 	series := map[string]int{}
 	for _, k := range w.x.From(at) {
@@ -213,12 +242,16 @@ func (w *walk) hanging(at rig.Ref, before int) []group {
 		if pair == 0 {
 			continue
 		}
+		lead := Lead{Link: k, Length: w.x.LeadLength(*k), Area: w.x.LeadArea(*k), Before: before}.after(by)
+		if m.Loudspeaker.Selector && d.Poles() != pair {
+			groups = append(groups, w.hanging(rig.Ref{Device: d.Tag, Port: gear.PoleLink(pair)}, before, &lead)...)
+			continue
+		}
 		speaker, way := m.Loudspeaker.WayAt(pair)
-		box := Box{Tag: d.Tag, Device: d, Poles: pair, Way: way, Speaker: speaker,
-			Lead: Lead{Link: k, Length: w.x.LeadLength(*k), Area: w.x.LeadArea(*k), Before: before}}
+		box := Box{Tag: d.Tag, Device: d, Poles: pair, Way: way, Speaker: speaker, Lead: lead}
 		n := node{box: len(w.boxes)}
 		w.boxes = append(w.boxes, box)
-		n.kids = w.hanging(box.Through(), n.box)
+		n.kids = w.hanging(box.Through(), n.box, nil)
 		if g, known := series[k.Series]; known && k.Series != "" {
 			groups[g] = append(groups[g], n)
 			continue

@@ -271,7 +271,7 @@ func stronger(x *rig.Index, o Output, b *Box, r float64) []finding.Way {
 	}
 	if _, high := Band(rig.Headroom); !TooStrong(r, high) && PolicyAt(x.Rig, *b.Box.Box) != rig.Headroom {
 		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",
-			Edit: headroom(x.Rig, rig.PartOf(b.Device.Aim(), b.Speaker.Sub, b.Poles))})
+			Edit: headroom(x.Rig, b.Part())})
 	}
 	return ways
 }

@@ -20,7 +20,7 @@ func Band(p rig.Policy) (low, high float64) {
 
 // PolicyAt is the policy that a box on an output is driven by.
 func PolicyAt(r rig.Rig, b load.Box) rig.Policy {
-	return r.PolicyOf(rig.PartOf(b.Device.Aim(), b.Speaker.Sub, b.Poles))
+	return r.PolicyOf(b.Part())
 }
 
 // Asks is what a policy asks of the crew.

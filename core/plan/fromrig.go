@@ -33,7 +33,7 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 		if m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active {
 			continue
 		}
-		for poles := 1; poles <= m.Loudspeaker.Pairs(); poles++ {
+		for _, poles := range drivenOn(d, m.Loudspeaker) {
 			speaker, way := m.Loudspeaker.WayAt(poles)
 			name := load.Box{Tag: d.Tag, Way: way}.Name()
 			in := feeds[rig.Ref{Device: d.Tag, Port: gear.PoleIn(poles)}]
@@ -59,7 +59,7 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 				at[key] = g
 				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed,
 					Stage:  d.Aim() == rig.OnStage,
-					Policy: x.Rig.PolicyOf(rig.PartOf(d.Aim(), speaker.Sub, poles)), Speaker: speaker, Z: unit.Ohm(z.Value),
+					Policy: x.Rig.PolicyOf(load.Box{Device: d, Poles: poles, Way: way, Speaker: speaker}.Part()), Speaker: speaker, Z: unit.Ohm(z.Value),
 					Rating: unit.Watt(rating.Value)})
 			}
 			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
@@ -70,6 +70,18 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 	}
 	askLevel(groups, w)
 	return groups, left
+}
+
+// drivenOn lists the pairs of poles that lead to the ways of a box.
+func drivenOn(d *rig.Device, s *gear.Loudspeaker) []int {
+	if s.Selector {
+		return []int{d.Poles()}
+	}
+	all := make([]int, s.Pairs())
+	for i := range all {
+		all[i] = i + 1
+	}
+	return all
 }
 
 // alike is what the boxes of one group share.

@@ -129,15 +129,22 @@ func (d *Device) checkSettings(l *fault.List, m *gear.Model) {
 	}
 	if d.Box != nil {
 		var own fault.List
-		d.Box.check(&own)
+		d.Box.check(&own, d.Tag, m)
 		l.AddAll("loudspeaker", own)
 	}
 }
 
-func (b BoxSettings) check(l *fault.List) {
+func (b BoxSettings) check(l *fault.List, tag string, m *gear.Model) {
 	l.CheckName("aim", "Whom a loudspeaker is for", string(b.Aim), 40, false)
 	if m, known := b.Distance.Get(); known && (m < 0.2 || m > 500) {
 		l.Add("distance", "A distance of %s cannot be right: give 0.2 m to 500 m.", m)
+	}
+	switch s := m.Loudspeaker; {
+	case b.Poles == 0:
+	case s == nil || !s.Selector:
+		l.Add("poles", "%s has no selector for its poles.", tag)
+	case b.Poles < 0 || b.Poles > s.PolePairs():
+		l.Add("poles", "%s listens on poles 1± or 2±.", tag)
 	}
 }
 

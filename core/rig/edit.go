@@ -132,6 +132,7 @@ type ChangeDevice struct {
 	Switch   string                 `json:"switch,omitempty"`
 	Aim      Aim                    `json:"aim,omitempty"`
 	Distance unit.Given[unit.Metre] `json:"distance,omitzero"`
+	Poles    int                    `json:"poles,omitempty"` // that a box's selector puts it on
 }
 
 // Say tells what the edit does.
@@ -163,7 +164,7 @@ func (e ChangeDevice) change(r *Rig) error {
 	before := d.SwitchName()
 	d.Tag, d.Place, d.Switch = e.NewTag, e.Place, e.Switch
 	if m, ok := r.Model(d.Model); ok && m.Kind == gear.KindLoudspeaker {
-		d.setBox(BoxSettings{e.Aim, e.Distance})
+		d.setBox(BoxSettings{e.Aim, e.Distance, e.Poles})
 	}
 	for k := range r.Links {
 		r.Links[k].references(func(tag *string) {

@@ -15,7 +15,7 @@ import (
 // from the output where they cannot. Boxes are pulled off whatever fed them.
 type Hang struct {
 	Boxes   []string `json:"boxes"`
-	Poles   int      `json:"poles,omitempty"` // the pair of poles to feed, from 1; 0 is 1
+	Poles   int      `json:"poles,omitempty"` // the pair of poles to feed, from 1; 0: what each box listens on
 	Outputs []Ref    `json:"outputs"`
 	Each    int      `json:"each,omitempty"`
 }
@@ -32,10 +32,9 @@ func (e Hang) change(r *Rig) error {
 	if err := e.check(r); err != nil {
 		return err
 	}
-	poles := max(e.Poles, 1)
 	hung := make(map[Ref]bool, len(e.Boxes))
 	for _, tag := range e.Boxes {
-		hung[Ref{tag, gear.PoleIn(poles)}] = true
+		hung[Ref{tag, gear.PoleIn(e.poles(r, tag))}] = true
 	}
 	leads := make(map[Ref]Link, len(e.Boxes)) // what is known of the leads stays
 	kept := r.Links[:0]
@@ -50,13 +49,22 @@ func (e Hang) change(r *Rig) error {
 	for i, tag := range e.Boxes {
 		from := e.Outputs[i/e.Each]
 		if before := i - 1; i%e.Each > 0 && r.linksThrough(e.Boxes[before]) {
-			from = Ref{e.Boxes[before], gear.PoleLink(poles)}
+			from = Ref{e.Boxes[before], gear.PoleLink(e.poles(r, tag))}
 		}
-		k := leads[Ref{tag, gear.PoleIn(poles)}]
-		k.From, k.To, k.Series, k.Rides = from, Ref{tag, gear.PoleIn(poles)}, "", Ref{}
+		in := Ref{tag, gear.PoleIn(e.poles(r, tag))}
+		k := leads[in]
+		k.From, k.To, k.Series, k.Rides = from, in, "", Ref{}
 		r.Links = append(r.Links, k)
 	}
 	return nil
+}
+
+// poles is the pair that a box is fed on.
+func (e Hang) poles(r *Rig, tag string) int {
+	if d, ok := r.Device(tag); ok && e.Poles == 0 {
+		return d.Poles()
+	}
+	return max(1, e.Poles)
 }
 
 func (e Hang) check(r *Rig) error {
@@ -80,7 +88,7 @@ func (e Hang) check(r *Rig) error {
 			l.Add("boxes", "There is no device %.40q in this rig.", tag)
 		case m.Kind != gear.KindLoudspeaker || m.Loudspeaker.Active:
 			l.Add("boxes", "%s is no passive box.", tag)
-		case max(e.Poles, 1) > m.Loudspeaker.Pairs():
+		case e.Poles > m.Loudspeaker.PolePairs():
 			l.Add("boxes", "%s has no way on poles %d.", tag, e.Poles)
 		case seen[tag]:
 			l.Add("boxes", "%s is named twice.", tag)

@@ -32,7 +32,7 @@ func full() Rig {
 			Amp: &AmpSettings{Pairs: []Pair{{gear.Separate, SeparateIn}}, Knobs: []Knob{{0, 3}},
 				Limiters: []Limiter{{Port: "out A", RMS: unit.Of(unit.Volt(9)), Peak: unit.Of(unit.Volt(9))}},
 				Readings: []Reading{{"out A", 5}}},
-			Box:  &BoxSettings{OnStage, length},
+			Box:  &BoxSettings{OnStage, length, 2},
 			Desk: &DeskSettings{[]string{"in 1"}}},
 			{Tag: "OTHER", Model: "m", Switch: "strip"}},
 		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area,

@@ -81,10 +81,11 @@ type AmpSettings struct {
 	Readings []Reading `json:"readings,omitempty"` // of the lines on its outputs
 }
 
-// BoxSettings are whom a loudspeaker is for.
+// BoxSettings are whom a loudspeaker is for, and how it is set.
 type BoxSettings struct {
 	Aim      Aim                    `json:"aim,omitempty"`
 	Distance unit.Given[unit.Metre] `json:"distance,omitzero"` // to them
+	Poles    int                    `json:"poles,omitempty"`   // that its selector puts it on; 0: the first pair
 }
 
 // DeskSettings are how a mixer is set.
@@ -218,6 +219,31 @@ func (d *Device) Distance() unit.Given[unit.Metre] {
 		return unit.Given[unit.Metre]{}
 	}
 	return d.Box.Distance
+}
+
+// Poles is the pair of poles that a box of one way listens on: the first unless its
+// selector puts it on another.
+func (d *Device) Poles() int {
+	if d.Box == nil {
+		return 1
+	}
+	return max(1, d.Box.Poles)
+}
+
+// Change is the edit that leaves a device as it is, for changing some of it.
+func (d *Device) Change() ChangeDevice {
+	e := ChangeDevice{Tag: d.Tag, NewTag: d.Tag, Place: d.Place, Switch: d.Switch}
+	if d.Box != nil {
+		e.Aim, e.Distance, e.Poles = d.Box.Aim, d.Box.Distance, d.Box.Poles
+	}
+	return e
+}
+
+// OwnSwitch is the edit that gives a device a switch of its own.
+func (d *Device) OwnSwitch() ChangeDevice {
+	e := d.Change()
+	e.Switch = ""
+	return e
 }
 
 // PairSetting gives how a pair is set: separate in and out unless said.

@@ -46,7 +46,7 @@ func (v V1) Rig() Rig {
 		d.setAmp(func(a *AmpSettings) { *a = AmpSettings{old.Pairs, old.Knobs, old.Limiters, old.Readings} })
 		d.setDesk(func(s *DeskSettings) { s.Phantom = old.Phantom })
 		if boxes[old.Model] {
-			d.setBox(BoxSettings{old.Aim, old.Distance})
+			d.setBox(BoxSettings{Aim: old.Aim, Distance: old.Distance})
 		}
 		r.Devices = append(r.Devices, d)
 	}

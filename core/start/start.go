@@ -124,8 +124,7 @@ func early(x *rig.Index, o *order.Order, sequence []int) []finding.Finding {
 		if v.Shared {
 			f.Code = "start.shared-switch"
 			f.What = fmt.Sprintf("%s wakes together with %s, on the one switch %q.", d.Tag, upper, d.Switch)
-			f.Mends = []finding.Way{{Label: "Give " + d.Tag + " a switch of its own", Edit: rig.ChangeDevice{
-				Tag: d.Tag, NewTag: d.Tag, Place: d.Place, Aim: d.Aim(), Distance: d.Distance()}}}
+			f.Mends = []finding.Way{{Label: "Give " + d.Tag + " a switch of its own", Edit: d.OwnSwitch()}}
 		} else {
 			f.Code = "start.too-early"
 			f.What = fmt.Sprintf("%s goes on before all that feeds it has settled: %s.", d.Tag, upper)

@@ -81,8 +81,7 @@ func shared(x *rig.Index, o *order.Order) []finding.Finding {
 			What: fmt.Sprintf("%s goes off together with %s, by the one switch %q.", d.Tag, words.List(names), d.SwitchName()),
 			Why:  "An amplifier lives on for seconds from what its supply has stored, and throws their dying kick at its boxes."}
 		if d.Switch != "" {
-			f.Mends = []finding.Way{{Label: "Give " + d.Tag + " a switch of its own", Edit: rig.ChangeDevice{Tag: d.Tag,
-				NewTag: d.Tag, Place: d.Place, Aim: d.Aim(), Distance: d.Distance()}}}
+			f.Mends = []finding.Way{{Label: "Give " + d.Tag + " a switch of its own", Edit: d.OwnSwitch()}}
 		} else {
 			f.Advice = "Level controls and master faders down before this switch is thrown."
 		}

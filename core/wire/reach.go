@@ -105,6 +105,36 @@ func otherLead(x *rig.Index, k rig.Link, pair int) *gear.Model {
 	return nil
 }
 
+// otherPoles finds boxes whose selector is on poles that nothing feeds, while others
+// are fed.
+func otherPoles(x *rig.Index) []finding.Finding {
+	var fs []finding.Finding
+	for i := range x.Rig.Devices {
+		d, m := &x.Rig.Devices[i], x.ModelAt(i)
+		if m.Kind != gear.KindLoudspeaker || !m.Loudspeaker.Selector {
+			continue
+		}
+		in := rig.Ref{Device: d.Tag, Port: gear.PoleIn(d.Poles())}
+		if _, fed := x.Into(in); fed {
+			continue
+		}
+		for pair := 1; pair <= m.Loudspeaker.PolePairs(); pair++ {
+			if _, fed := x.Into(rig.Ref{Device: d.Tag, Port: gear.PoleIn(pair)}); !fed {
+				continue
+			}
+			f := at(in, "wire.poles-unfed", finding.Sound, finding.Mend)
+			f.What = fmt.Sprintf("%s is set to poles %d±, and its lead brings signal on %d± alone.", d.Tag, d.Poles(), pair)
+			f.Why = "It stays silent, and passes on what is meant for it."
+			set := d.Change()
+			set.Poles = pair
+			f.Mends = []finding.Way{{Label: fmt.Sprintf("Set its selector to %d±", pair), Edit: set}}
+			fs = append(fs, f)
+			break
+		}
+	}
+	return fs
+}
+
 // fewPoles finds pairs of poles that go through a lead without the conductors for
 // them.
 func fewPoles(x *rig.Index) []finding.Finding {

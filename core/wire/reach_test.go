@@ -190,6 +190,27 @@ func TestSilentWayIsMended(t *testing.T) {
 	}
 }
 
+// A selector on poles that the lead does not feed leaves its box silent, and setting it
+// mends that.
+func TestASelectorOnTheOtherPoles(t *testing.T) {
+	r := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box", func(s *gear.Loudspeaker) { s.Selector = true }), 1)
+	d, _ := r.Device("B1")
+	set := d.Change()
+	set.Poles = 2
+	silent := func(f finding.Finding) bool { return f.Code == "wire.poles-unfed" }
+	if _, fs := judge(r.Rig); slices.ContainsFunc(fs, silent) {
+		t.Error("a box that hears what its lead brings is found")
+	}
+	_, fs := judge(r.Do(set).Rig)
+	i := slices.IndexFunc(fs, silent)
+	if i < 0 || len(fs[i].Mends) != 1 {
+		t.Fatalf("%v", fs)
+	}
+	if _, fs := judge(r.Do(fs[i].Mends[0].Edit).Rig); slices.ContainsFunc(fs, silent) {
+		t.Error("the mend does not mend")
+	}
+}
+
 // Each channel of a two-way box sees its own way: two of 8 Ω and two of 16 Ω
 // in parallel.
 func TestLoadByPoles(t *testing.T) {

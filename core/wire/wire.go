@@ -107,6 +107,7 @@ func Judge(x *rig.Index, outs []drive.Output) ([]Lead, []finding.Finding) {
 	fs = append(fs, phantom(x)...)
 	fs = append(fs, silentWays(x)...)
 	fs = append(fs, fewPoles(x)...)
+	fs = append(fs, otherPoles(x)...)
 	fs = append(fs, mixedWays(outs)...)
 	fs = append(fs, joinedMinus(x, outs)...)
 	fs = append(fs, unsplit(x, outs)...)
@@ -168,7 +169,7 @@ func levels(x *rig.Index, k rig.Link) (finding.Finding, bool) {
 
 // fedAnywhere tells whether any way of a box is fed.
 func fedAnywhere(x *rig.Index, tag string, s *gear.Loudspeaker) bool {
-	for pair := 1; pair <= s.Pairs(); pair++ {
+	for pair := 1; pair <= s.PolePairs(); pair++ {
 		if _, fed := x.Into(rig.Ref{Device: tag, Port: gear.PoleIn(pair)}); fed {
 			return true
 		}

@@ -341,7 +341,7 @@ func (d *drafting) feeder(i int) string {
 	if m.Kind != gear.KindLoudspeaker {
 		return ""
 	}
-	for pair := 1; pair <= m.Loudspeaker.Pairs(); pair++ {
+	for pair := 1; pair <= m.Loudspeaker.PolePairs(); pair++ {
 		k, fed := d.x.Into(rig.Ref{Device: d.x.Rig.Devices[i].Tag, Port: gear.PoleIn(pair)})
 		if from, _ := d.x.Port(k.From); fed && from.Dir == gear.Through {
 			return k.From.Device

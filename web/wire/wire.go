@@ -11,6 +11,7 @@ import (
 	"fmt"
 	"net/url"
 	"slices"
+	"strconv"
 	"strings"
 	"sync"
 
@@ -417,7 +418,7 @@ func readAim(text string) rig.Aim {
 func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	m, _ := p.Rig().Model(d.Model)
 	v := &deviceView{Tag: d.Tag, Title: m.Title(), Note: m.Note,
-		Loose: p.Loose("device", "newtag", "place", "switch", "case", "aim", "distance")}
+		Loose: p.Loose("device", "newtag", "place", "switch", "case", "aim", "distance", "poles")}
 	tag := p.Field("device", "newtag", "Tag", d.Tag, "")
 	tag.Required = true
 	v.Form = []kit.Field{tag, p.Field("device", "place", "Place", d.Place, ""),
@@ -427,6 +428,10 @@ func deviceOf(s *kit.Server, p *kit.Page, d rig.Device) (*deviceView, error) {
 	if m.Kind == gear.KindLoudspeaker {
 		v.Form = append(v.Form, p.Field("device", "aim", "For whom", string(d.Aim()), aimHint),
 			p.Field("device", "distance", "Distance to them", d.Distance().Typed(), "empty: as the brief says"))
+		if m.Loudspeaker.Selector {
+			v.Form = append(v.Form, p.Choose("device", "poles", "Its selector is on", strconv.Itoa(d.Poles()),
+				kit.Choice{Value: "1", Label: "poles 1±"}, kit.Choice{Value: "2", Label: "poles 2±"}))
+		}
 	}
 	if m.Kind == gear.KindAmplifier {
 		for pair := range m.Amplifier.Pairs() {
@@ -463,11 +468,24 @@ func addDevices(s *kit.Server, c *gin.Context) {
 	})
 }
 
+// readPoles reads the pair of poles that a selector is on, 0 where the box has none.
+func readPoles(f *kit.Form) int {
+	switch text := f.Text("poles"); text {
+	case "2":
+		return 2
+	case "", "1":
+	default:
+		f.Fault("poles", "A selector is on poles 1± or 2±, not %.20q.", text)
+	}
+	return 0
+}
+
 func changeDevice(r rig.Rig, f *kit.Form) rig.Edit {
 	old, _ := r.Device(f.Gin.PostForm("tag"))
 	e := rig.ChangeDevice{Tag: f.Gin.PostForm("tag"), NewTag: f.Text("newtag"), Place: f.Text("place"),
 		Switch: f.Text("switch"),
-		Aim:    readAim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance(), kit.Given(f, "distance", unit.ParseMetre))}
+		Aim:    readAim(f.Text("aim")), Distance: kit.KeepOrigin(old.Distance(), kit.Given(f, "distance", unit.ParseMetre)),
+		Poles: readPoles(f)}
 	var l = f.Faults
 	rig.CheckTag(&l, "newtag", e.NewTag)
 	f.Faults = l
