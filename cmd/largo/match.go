@@ -94,6 +94,7 @@ func runMatch(c *cobra.Command, path string, o matchOptions) error {
 	}
 	amps := plan.AmpsOf(x, outs, owned, nil, w)
 	p := plan.NewProblem(groups, amps, w)
+	p.Leads = plan.SpareLeads(x, owned)
 	if o.mps != "" {
 		if err := writeMPS(o.mps, p, aim); err != nil {
 			return exit{1, err.Error()}

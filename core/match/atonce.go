@@ -71,9 +71,8 @@ func allOnTheBridge(x *rig.Index, bridge Output, jacks []Output) []finding.Way {
 	tag := bridge.At.Device
 	set := rig.SetPair{Tag: tag, Pair: bridge.Pair, Set: BridgedPair(bridge.Amp)}
 	edits := append([]rig.Edit{set}, turn(x, bridge.Amp, tag, bridge.Pair)...)
-	edits = append(edits, rehang(x, tag, boxes, gear.BridgePort(bridge.Pair), nil, "")...)
-	return []finding.Way{{Label: "Hang all of them on the bridge",
-		Edit: rig.Batch{Saying: "Hung all boxes of " + tag + " on its bridge", Edits: edits}}}
+	return []finding.Way{rehang(x, tag, boxes, gear.BridgePort(bridge.Pair), nil, "").way("Hang all of them on the bridge",
+		"Hung all boxes of "+tag+" on its bridge", edits...)}
 }
 
 // offTheBridge hangs the boxes of the bridge on the channel that bears them beside
@@ -92,9 +91,8 @@ func offTheBridge(x *rig.Index, bridge Output, jacks []Output) []finding.Way {
 			continue
 		}
 		set := rig.SetPair{Tag: tag, Pair: bridge.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}
-		return []finding.Way{{Label: "Separate: the boxes of the bridge on " + port,
-			Edit: rig.Batch{Saying: "Moved the boxes of the bridge of " + tag + " to " + port,
-				Edits: append([]rig.Edit{set}, rehang(x, tag, boxes, port, nil, "")...)}}}
+		return []finding.Way{rehang(x, tag, boxes, port, nil, "").way("Separate: the boxes of the bridge on "+port,
+			"Moved the boxes of the bridge of "+tag+" to "+port, set)}
 	}
 	return nil
 }

@@ -500,16 +500,16 @@ func (p Bridge) findings(x *rig.Index) []finding.Finding {
 // apart takes a bridged pair apart, with its boxes spread over both channels; boxes
 // in strings stay together on the first.
 func (p Bridge) apart(x *rig.Index) []finding.Way {
-	edits := []rig.Edit{rig.SetPair{Tag: p.Tag, Pair: p.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
+	set := rig.SetPair{Tag: p.Tag, Pair: p.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}
 	first := gear.ChannelPort(2 * p.Pair)
+	var hung rehung
 	if hasStrings(p.Boxes) {
-		edits = append(edits, move(x, rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, first)...)
+		hung.edits = move(x, rig.Ref{Device: p.Tag, Port: gear.BridgePort(p.Pair)}, first)
 	} else {
 		a, b := halves(p.Boxes)
-		edits = append(edits, rehang(x, p.Tag, a, first, b, gear.ChannelPort(2*p.Pair+1))...)
+		hung = rehang(x, p.Tag, a, first, b, gear.ChannelPort(2*p.Pair+1))
 	}
-	return []finding.Way{{Label: "Take " + p.Tag + " out of bridge",
-		Edit: rig.Batch{Saying: "Took " + p.Tag + " out of bridge", Edits: edits}}}
+	return []finding.Way{hung.way("Take "+p.Tag+" out of bridge", "Took "+p.Tag+" out of bridge", set)}
 }
 
 // move takes the leads of an output to another port of its amplifier, with all

@@ -81,9 +81,8 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 	setting := rig.SetPair{Tag: tag, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}
 	switch {
 	case o.Mode == gear.Bridged:
-		way = finding.Way{Label: fmt.Sprintf("Separate: %s on each channel", words.Count(len(keep), "box", "boxes")),
-			Edit: rig.Batch{Saying: "Took " + tag + " out of bridge",
-				Edits: append([]rig.Edit{setting}, rehang(x, o.At.Device, keep, first, move, second)...)}}
+		way = rehang(x, tag, keep, first, move, second).way(fmt.Sprintf("Separate: %s on each channel",
+			words.Count(len(keep), "box", "boxes")), "Took "+tag+" out of bridge", setting)
 	default:
 		other := second
 		if o.At.Port == second {
@@ -92,9 +91,9 @@ func lighten(x *rig.Index, o Output) []finding.Way {
 		if len(x.From(rig.Ref{Device: tag, Port: other})) > 0 {
 			return nil
 		}
-		way = finding.Way{Label: fmt.Sprintf("Move %s to %s", words.Count(len(move), "box", "boxes"), other),
-			Edit: rig.Batch{Saying: fmt.Sprintf("Moved %s of %s to %s", words.Count(len(move), "box", "boxes"), o.Name(), other),
-				Edits: append([]rig.Edit{setting}, rehang(x, o.At.Device, keep, o.At.Port, move, other)...)}}
+		boxes := words.Count(len(move), "box", "boxes")
+		way = rehang(x, tag, keep, o.At.Port, move, other).way(fmt.Sprintf("Move %s to %s", boxes, other),
+			fmt.Sprintf("Moved %s of %s to %s", boxes, o.Name(), other), setting)
 	}
 	return []finding.Way{way}
 }
@@ -112,30 +111,47 @@ func parallel(boxes []load.Box) float64 {
 	return float64(unit.Parallel(zs...))
 }
 
+// rehung is boxes hung anew, and the links that no lead at hand reaches for.
+type rehung struct {
+	edits []rig.Edit
+	short []rig.Link
+}
+
 // rehang pulls the leads of two sets of boxes and hangs each on a port of an
-// amplifier, linked through from box to box where the boxes can.
-func rehang(x *rig.Index, amp string, a []load.Box, portA string, b []load.Box, portB string) []rig.Edit {
-	var edits []rig.Edit
-	lead := map[rig.Ref]rig.Link{}
-	for _, box := range slices.Concat(a, b) {
-		lead[box.In()], _ = x.Into(box.In())
-		edits = append(edits, rig.Disconnect{To: box.In()})
-	}
+// amplifier, linked through from box to box where the boxes can, with those of the
+// leads that reach.
+func rehang(x *rig.Index, amp string, a []load.Box, portA string, b []load.Box, portB string) (h rehung) {
+	var pulled, links []rig.Link
 	for _, set := range []struct {
 		boxes []load.Box
 		port  string
 	}{{a, portA}, {b, portB}} {
 		from := rig.Ref{Device: amp, Port: set.port}
 		for _, box := range set.boxes {
-			k := lead[box.In()]
-			k.From, k.Series = from, ""
-			edits = append(edits, rig.Connect{Link: k, Stock: x.StockOf(k)})
+			k, _ := x.Into(box.In())
+			pulled, links = append(pulled, k), append(links, rig.Link{From: from, To: box.In()})
+			h.edits = append(h.edits, rig.Disconnect{To: box.In()})
 			if box.Speaker.Link {
 				from = box.Through()
 			}
 		}
 	}
-	return edits
+	plugs, short := x.LeadsAtHand(pulled, nil).Plug(links, x.Spot)
+	h.edits, h.short = append(h.edits, plugs...), short
+	return h
+}
+
+// way is the mend that hangs the boxes so, after other edits; its label says for whom
+// no lead reaches.
+func (h rehung) way(label, saying string, first ...rig.Edit) finding.Way {
+	var boxes []string
+	for _, k := range h.short {
+		boxes = append(boxes, k.To.Device)
+	}
+	if len(boxes) > 0 {
+		label += "; none of the leads there reaches " + words.List(boxes)
+	}
+	return finding.Way{Label: label, Edit: rig.Batch{Saying: saying, Edits: slices.Concat(first, h.edits)}}
 }
 
 func notLive(x *rig.Index, o Output) finding.Finding {
@@ -145,9 +161,8 @@ func notLive(x *rig.Index, o Output) finding.Finding {
 		f.What = fmt.Sprintf("%s is bridged, but %s on one hot terminal alone.", o.At.Device, hangs(len(o.Boxes), o.At.Port))
 		f.Why = "A bridged load belongs between the two hot terminals; on one side it gets half the volts and the bridge " +
 			"does nothing for it."
-		f.Mends = []finding.Way{{Label: "Hang the load on " + port,
-			Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + port,
-				Edits: rehang(x, o.At.Device, o.Hung(), port, nil, "")}}, unbridge(o)}
+		f.Mends = []finding.Way{rehang(x, o.At.Device, o.Hung(), port, nil, "").way("Hang the load on "+port,
+			"Moved the load of "+o.Name()+" to "+port), unbridge(o)}
 		return f
 	}
 	f := at(o, "match.bridge-not-set", finding.Gear, finding.Stop)
@@ -156,9 +171,8 @@ func notLive(x *rig.Index, o Output) finding.Finding {
 		hangs(len(o.Boxes), o.At.Port))
 	f.Why = "Both channels in step give such a load nothing; out of step they give it twice the volts. Either way it " +
 		"is not what was planned."
-	f.Mends = []finding.Way{{Label: "Hang the load on " + first,
-		Edit: rig.Batch{Saying: "Moved the load of " + o.Name() + " to " + first,
-			Edits: rehang(x, o.At.Device, o.Hung(), first, nil, "")}}}
+	f.Mends = []finding.Way{rehang(x, o.At.Device, o.Hung(), first, nil, "").way("Hang the load on "+first,
+		"Moved the load of "+o.Name()+" to "+first)}
 	return f
 }
 
@@ -263,11 +277,9 @@ func stronger(x *rig.Index, o Output, b *Box, r float64) []finding.Way {
 	if o.Mode == gear.Bridged {
 		keep, move := halves(o.Hung())
 		first, second := gear.ChannelPort(2*o.Pair), gear.ChannelPort(2*o.Pair+1)
-		edits := []rig.Edit{rig.SetPair{Tag: o.At.Device, Pair: o.Pair,
-			Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}}
-		ways = append(ways, finding.Way{Label: "Take " + o.At.Device + " out of bridge", Edit: rig.Batch{
-			Saying: "Took " + o.At.Device + " out of bridge",
-			Edits:  append(edits, rehang(x, o.At.Device, keep, first, move, second)...)}})
+		set := rig.SetPair{Tag: o.At.Device, Pair: o.Pair, Set: rig.Pair{Output: gear.Separate, Input: rig.ParallelIn}}
+		ways = append(ways, rehang(x, o.At.Device, keep, first, move, second).way("Take "+o.At.Device+" out of bridge",
+			"Took "+o.At.Device+" out of bridge", set))
 	}
 	if _, high := Band(rig.Headroom); !TooStrong(r, high) && PolicyAt(x.Rig, *b.Box.Box) != rig.Headroom {
 		ways = append(ways, finding.Way{Label: "Take the headroom policy, with limiters set",

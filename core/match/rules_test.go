@@ -94,3 +94,19 @@ func TestTheToleranceOfALoad(t *testing.T) {
 		}
 	}
 }
+
+// Too strong is judged of an output alone, for the other channels may rest: 500 W on a
+// 350 W box are too much under "within", though channels that share 500 W give each
+// box 250 W while both are driven.
+func TestTooStrongIsJudgedAlone(t *testing.T) {
+	amp := rigtest.Amp("amp", func(a *gear.Amplifier) {
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 500}}
+		a.Bridging, a.Together = gear.Bridging{}, unit.Of(unit.Watt(500))
+	})
+	r := rigtest.Driven(t, amp).Add(rigtest.Box("box"), "B1", "B2").Plug("A1/out A", "B1/in").Plug("A1/out B", "B2/in").
+		Do(rig.SetWishes{Policy: rig.Within, Bridging: rig.Never})
+	v, fs := judge(r.Rig)
+	if v.Outputs[0].Ratio.Value > 1 || !slices.Contains(codes(fs), "match.too-strong") {
+		t.Errorf("%.2f times with both driven; %v", v.Outputs[0].Ratio.Value, codes(fs))
+	}
+}

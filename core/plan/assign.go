@@ -21,6 +21,8 @@ type Plan struct {
 	Problem Problem
 	Amps    []PlannedAmp
 	Totals  Totals
+	Dealt   Dealt
+	plugs   []rig.Edit
 }
 
 // Totals are the figures by which plans are compared.
@@ -47,6 +49,7 @@ type PlannedAmp struct {
 	Outputs []PlannedOutput
 	Only    string // which limiters its shared supply depends on; "" for none
 	Short   string // what its shared supply cannot give; "" where it gives all
+	spot    string
 }
 
 // PlannedOutput is one output with what a plan hangs on it.
@@ -112,61 +115,35 @@ func (p Problem) Plan(x *rig.Index, a Answer) Plan {
 	if a.X == nil {
 		return plan
 	}
-	outputs := p.outputs(a)
-	tags := newTags(x.Rig)
+	d := dealing{p: p, x: x, a: a, leads: x.LeadsAtHand(p.pulled(x), p.Leads)}
+	tags, stand := newTags(x.Rig), p.stand(x)
 	used := map[string]bool{}
 	for m := range p.Amps {
-		s := &p.Amps[m]
 		n := int(math.Round(a.X[p.ampColumn(m)]))
-		amps := p.devices(x, s, n, used, tags)
-		fillAmps(x, amps, outputs[m], p.Wishes.Keep, s.Held)
-		if most, shared := p.together(m); shared {
-			for i := range amps {
-				amps[i].limit(most, s.Held[amps[i].Tag])
-			}
-		}
-		plan.Amps = append(plan.Amps, amps...)
+		d.amps = append(d.amps, p.devices(x, &p.Amps[m], n, used, tags, stand))
 	}
+	outputs, dealt := d.deal()
+	plan.Dealt = dealt
+	for m := range p.Amps {
+		plan.Amps = append(plan.Amps, d.fill(m, outputs[m])...)
+	}
+	plan.plugs, plan.Dealt.Short = plan.plugged(x, d.leads)
 	plan.total(a)
 	return plan
 }
 
-// outputs lists by model what has to hang on an output each, left beside
-// right; the bridged ones first.
-func (p Problem) outputs(a Answer) [][]PlannedOutput {
-	all := make([][]PlannedOutput, len(p.Amps))
-	next := make([]int, len(p.Groups)) // the next box of a group
-	for j, o := range p.Options {
-		g := &p.Groups[o.Group]
-		for range int(math.Round(a.X[j])) {
-			from := next[o.Group]
-			next[o.Group] += o.Boxes
-			all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Boxes[from:next[o.Group]], Poles: g.Poles,
-				Way: g.Way, Feed: g.Feed, Group: g.Name})
-			if len(g.Mirror) > 0 {
-				all[o.Amp] = append(all[o.Amp], PlannedOutput{Option: o, Tags: g.Mirror[from:next[o.Group]], Poles: g.Poles,
-					Way: g.Way, Feed: g.Right, Group: g.Name})
-			}
-		}
-	}
-	for _, outs := range all {
-		slices.SortStableFunc(outs, func(a, b PlannedOutput) int {
-			return b.channels() - a.channels()
-		})
-	}
-	return all
-}
-
 // devices are the amplifiers of a model that a plan uses: those of the rig,
-// kept outputs first, then new ones.
-func (p Problem) devices(x *rig.Index, s *Stocked, n int, used map[string]bool, tag func() string) []PlannedAmp {
+// kept outputs first, then new ones, which stand where those stood that drove the
+// boxes.
+func (p Problem) devices(x *rig.Index, s *Stocked, n int, used map[string]bool, tag func() string,
+	stand string) []PlannedAmp {
 	var amps []PlannedAmp
 	take := func(wanted func(string) bool) {
 		for i := range x.Rig.Devices {
 			d := &x.Rig.Devices[i]
 			if len(amps) < n && s.Owned > 0 && x.ModelAt(i).ID == s.Model.ID && !used[d.Tag] && wanted(d.Tag) {
 				used[d.Tag] = true
-				amps = append(amps, PlannedAmp{Tag: d.Tag, Model: s.Model})
+				amps = append(amps, PlannedAmp{Tag: d.Tag, Model: s.Model, spot: x.Spot(d.Tag)})
 			}
 		}
 	}
@@ -175,7 +152,7 @@ func (p Problem) devices(x *rig.Index, s *Stocked, n int, used map[string]bool, 
 	})
 	take(func(string) bool { return true })
 	for len(amps) < n {
-		amps = append(amps, PlannedAmp{Tag: tag(), New: true, Hired: s.Owned == 0, Model: s.Model})
+		amps = append(amps, PlannedAmp{Tag: tag(), New: true, Hired: s.Owned == 0, Model: s.Model, spot: stand})
 	}
 	return amps
 }
@@ -192,6 +169,81 @@ func newTags(r rig.Rig) func() string {
 			}
 		}
 	}
+}
+
+// stand is the spot of the amplifier of the rig that most leads to boxes leave from.
+func (p Problem) stand(x *rig.Index) string {
+	leads := map[string]int{}
+	best := ""
+	for _, k := range x.Rig.Links {
+		if _, m := x.Device(k.From.Device); m.Kind == gear.KindAmplifier {
+			spot := x.Spot(k.From.Device)
+			if leads[spot]++; best == "" || leads[spot] > leads[best] {
+				best = spot
+			}
+		}
+	}
+	return best
+}
+
+// placeOf is the place of a spot, "" where it is a device without one.
+func placeOf(x *rig.Index, spot string) string {
+	for i := range x.Rig.Devices {
+		if d := &x.Rig.Devices[i]; d.Place == spot {
+			return spot
+		}
+	}
+	return ""
+}
+
+// fill hangs the outputs of each spot on the amplifiers of a model that stand there;
+// all of them where they are one list.
+func (d *dealing) fill(m int, outs [][]PlannedOutput) []PlannedAmp {
+	amps, held, keep := d.amps[m], d.p.Amps[m].Held, d.p.Wishes.Keep
+	for s := range outs {
+		var at []int
+		var there []PlannedAmp
+		for i, a := range amps {
+			if len(outs) == 1 || a.spot == d.spots[m][s] {
+				at, there = append(at, i), append(there, a)
+			}
+		}
+		fillAmps(d.x, there, outs[s], keep, held)
+		for i, n := range at {
+			amps[n] = there[i]
+		}
+	}
+	if most, shared := d.p.together(m); shared {
+		for i := range amps {
+			amps[i].limit(most, held[amps[i].Tag])
+		}
+	}
+	return amps
+}
+
+// plugged plugs the boxes of each output, linked through where they can be, with the
+// leads at hand; and names the links that none of them reaches for.
+func (p *Plan) plugged(x *rig.Index, leads *rig.Leads) ([]rig.Edit, []rig.Link) {
+	var links []rig.Link
+	spots := map[string]string{}
+	for _, a := range p.Amps {
+		spots[a.Tag] = a.spot
+		for _, o := range a.Outputs {
+			from := rig.Ref{Device: a.Tag, Port: o.Port}
+			for _, box := range o.Tags {
+				links = append(links, rig.Link{From: from, To: rig.Ref{Device: box, Port: gear.PoleIn(o.Poles)}})
+				if _, m := x.Device(box); m != nil && m.Loudspeaker.Link {
+					from = rig.Ref{Device: box, Port: gear.PoleLink(o.Poles)}
+				}
+			}
+		}
+	}
+	return leads.Plug(links, func(tag string) string {
+		if spot, planned := spots[tag]; planned {
+			return spot
+		}
+		return x.Spot(tag)
+	})
 }
 
 // fillAmps hangs outputs on the free channels of amplifiers.
@@ -394,13 +446,16 @@ func (p Plan) OnCircuits() ([]int, Fit) {
 
 // Edit makes the plan so, as one act: boxes hung, modes set, inputs fed with
 // what the boxes heard before, amplifiers brought in and those without work
-// taken out. Leads keep what is known of them.
+// taken out, leads that reach.
 func (p Plan) Edit(x *rig.Index) rig.Edit {
-	e := planEdit{x: x, leads: map[rig.Ref]rig.Link{}}
-	e.pull(p)
+	e := planEdit{x: x}
+	for _, k := range p.Problem.pulled(x) {
+		e.edits = append(e.edits, rig.Disconnect{To: k.To})
+	}
 	for _, a := range p.Amps {
 		e.amplifier(a, p.Problem.Wishes.Keep)
 	}
+	e.edits = append(e.edits, p.plugs...)
 	e.dropIdle(p)
 	return rig.Batch{Saying: fmt.Sprintf("Planned %d amplifiers, %s", p.Totals.Amplifiers, p.Aim), Edits: e.edits}
 }
@@ -408,25 +463,23 @@ func (p Plan) Edit(x *rig.Index) rig.Edit {
 type planEdit struct {
 	x     *rig.Index
 	edits []rig.Edit
-	leads map[rig.Ref]rig.Link // of each box before
 }
 
-// pull pulls the leads of all boxes of the plan.
-func (e *planEdit) pull(p Plan) {
-	for _, g := range p.Problem.Groups {
-		for _, tag := range append(slices.Clone(g.Boxes), g.Mirror...) {
-			in := rig.Ref{Device: tag, Port: gear.PoleIn(g.Poles)}
-			if k, was := e.x.Into(in); was {
-				e.leads[in] = k
-				e.edits = append(e.edits, rig.Disconnect{To: in})
+// pulled are the leads into all boxes of a problem.
+func (p Problem) pulled(x *rig.Index) (links []rig.Link) {
+	for _, g := range p.Groups {
+		for _, tag := range slices.Concat(g.Boxes, g.Mirror) {
+			if k, was := x.Into(rig.Ref{Device: tag, Port: gear.PoleIn(g.Poles)}); was {
+				links = append(links, k)
 			}
 		}
 	}
+	return links
 }
 
 func (e *planEdit) amplifier(a PlannedAmp, keep []rig.Ref) {
 	if a.New {
-		e.edits = append(e.edits, rig.AddDevices{Model: a.Model, Tags: []string{a.Tag}})
+		e.edits = append(e.edits, rig.AddDevices{Model: a.Model, Tags: []string{a.Tag}, Place: placeOf(e.x, a.spot)})
 	}
 	e.unplugIdle(a, keep)
 	for i, o := range a.Outputs {
@@ -434,7 +487,6 @@ func (e *planEdit) amplifier(a PlannedAmp, keep []rig.Ref) {
 		if pair < a.Model.Amplifier.Pairs() {
 			e.pair(a, pair, keep, a.Outputs[:i])
 		}
-		e.hang(a.Tag, o)
 		e.feed(a, o)
 	}
 }
@@ -490,20 +542,6 @@ func (e *planEdit) pair(a PlannedAmp, pair int, keep []rig.Ref, before []Planned
 	}
 }
 
-// hang puts the boxes of an output on it, linked through where they can be.
-func (e *planEdit) hang(tag string, o PlannedOutput) {
-	from := rig.Ref{Device: tag, Port: o.Port}
-	for _, box := range o.Tags {
-		in := rig.Ref{Device: box, Port: gear.PoleIn(o.Poles)}
-		k := e.leads[in]
-		k.From, k.To, k.Series = from, in, ""
-		e.edits = append(e.edits, rig.Connect{Link: k, Stock: e.x.StockOf(k)})
-		if _, m := e.x.Device(box); m.Loudspeaker.Link {
-			from = rig.Ref{Device: box, Port: gear.PoleLink(o.Poles)}
-		}
-	}
-}
-
 // feed plugs into the input of an output what its boxes heard before.
 func (e *planEdit) feed(a PlannedAmp, o PlannedOutput) {
 	if o.Channel%2 == 1 && a.oneFeed(o.Channel/2) {
@@ -531,8 +569,8 @@ func (e *planEdit) dropIdle(p Plan) {
 		busy[r.Device] = true
 	}
 	pulled := map[rig.Ref]bool{}
-	for in := range e.leads {
-		pulled[in] = true
+	for _, k := range p.Problem.pulled(e.x) {
+		pulled[k.To] = true
 	}
 	for i := range e.x.Rig.Devices {
 		d, m := &e.x.Rig.Devices[i], e.x.ModelAt(i)

@@ -226,6 +226,28 @@ func AmpsOf(x *rig.Index, outs []load.Output, owned []gear.Holding, hire []gear.
 	return amps
 }
 
+// SpareLeads are the speaker leads among what is owned that the rig does not use.
+func SpareLeads(x *rig.Index, owned []gear.Holding) []gear.Holding {
+	used := map[string]int{}
+	for _, k := range x.Rig.Links {
+		for _, id := range k.Cables {
+			used[id]++
+		}
+	}
+	var spare []gear.Holding
+	for _, h := range owned {
+		if h.Model.Cable == nil || h.Model.Cable.Sort != gear.SpeakerCable {
+			continue
+		}
+		n := min(used[h.Model.ID], h.Count)
+		used[h.Model.ID] -= n
+		if h.Count -= n; h.Count > 0 {
+			spare = append(spare, h)
+		}
+	}
+	return spare
+}
+
 // mostHired is how many of one model a plan may hire.
 const mostHired = 40
 

@@ -21,7 +21,8 @@ type Problem struct {
 	Amps    []Stocked
 	Options []Option
 	Wishes  Wishes
-	forced  int // an option that has to be used, counted from 1; 0: none
+	Leads   []gear.Holding // speaker leads of stock that nothing uses
+	forced  int            // an option that has to be used, counted from 1; 0: none
 }
 
 // NewProblem lists every way in which an output of an amplifier may drive
@@ -130,7 +131,9 @@ func (p Problem) supplyRow(m int) (milp.Row, bool) {
 func (p Problem) Weaker() Problem {
 	w := p.Wishes
 	w.Weak = true
-	return NewProblem(p.Groups, p.Amps, w)
+	weaker := NewProblem(p.Groups, p.Amps, w)
+	weaker.Leads = p.Leads
+	return weaker
 }
 
 // Best solves by an aim; where no choice gives all boxes what their policies ask, it

@@ -131,5 +131,5 @@ func (p Plan) Says() []string {
 			}
 		}
 	}
-	return said
+	return append(said, p.Dealt.says()...)
 }

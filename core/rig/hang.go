@@ -12,7 +12,9 @@ import (
 
 // Hang puts boxes on amplifier outputs in one act: so many on each, linked
 // through from box to box where the boxes can, each with a lead of its own
-// from the output where they cannot. Boxes are pulled off whatever fed them.
+// from the output where they cannot. Boxes are pulled off whatever fed them, and of the
+// leads that they hung on each gets one that reaches; where none does its lead is left
+// open.
 type Hang struct {
 	Boxes   []string `json:"boxes"`
 	Poles   int      `json:"poles,omitempty"` // the pair of poles to feed, from 1; 0: what each box listens on
@@ -36,25 +38,34 @@ func (e Hang) change(r *Rig) error {
 	for _, tag := range e.Boxes {
 		hung[Ref{tag, gear.PoleIn(e.poles(r, tag))}] = true
 	}
-	leads := make(map[Ref]Link, len(e.Boxes)) // what is known of the leads stays
-	kept := r.Links[:0]
+	x := NewIndex(*r)
+	var pulled, links []Link
+	var kept []Link
 	for _, k := range r.Links {
 		if !hung[k.To] {
 			kept = append(kept, k)
 		} else {
-			leads[k.To] = k
+			pulled = append(pulled, k)
 		}
 	}
-	r.Links = kept
 	for i, tag := range e.Boxes {
 		from := e.Outputs[i/e.Each]
 		if before := i - 1; i%e.Each > 0 && r.linksThrough(e.Boxes[before]) {
-			from = Ref{e.Boxes[before], gear.PoleLink(e.poles(r, tag))}
+			from = Ref{e.Boxes[before], gear.PoleLink(e.poles(r, e.Boxes[before]))}
 		}
-		in := Ref{tag, gear.PoleIn(e.poles(r, tag))}
-		k := leads[in]
-		k.From, k.To, k.Series, k.Rides = from, in, "", Ref{}
-		r.Links = append(r.Links, k)
+		links = append(links, Link{From: from, To: Ref{tag, gear.PoleIn(e.poles(r, tag))}})
+	}
+	plugs, _ := x.LeadsAtHand(pulled, nil).Plug(links, x.Spot)
+	r.Links = kept
+	for i := range r.Links {
+		if hung[r.Links[i].Rides] { // what rode in a lead that was pulled has one of its own
+			r.Links[i].Rides = Ref{}
+		}
+	}
+	for _, plug := range plugs {
+		if err := plug.change(r); err != nil {
+			return err
+		}
 	}
 	return nil
 }

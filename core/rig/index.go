@@ -15,6 +15,7 @@ type Index struct {
 	from   map[Ref][]*Link // by their start, in the order they were made
 	into   map[Ref]int     // the link into an input
 	reach  func() []Set    // worked out once
+	ground sync.Map        // by signal, worked out when it is asked for
 }
 
 // NewIndex reads a rig once.

@@ -211,23 +211,14 @@ func distance(x *rig.Index, k rig.Link) unit.Metre {
 	if l, known := k.Length.Get(); known {
 		return l
 	}
+	from, _ := x.Port(k.From)
+	if way, known := x.Ground(from.Signal).Between(k.From.Device, k.To.Device); known {
+		return way
+	}
 	a, _ := x.Device(k.From.Device)
 	b, _ := x.Device(k.To.Device)
-	if a.Place == b.Place {
+	if a.Place == b.Place { // neither has one: the shortest does
 		return 0
-	}
-	from, _ := x.Port(k.From)
-	longest := unit.Metre(0)
-	for _, other := range x.Rig.Links {
-		p, _ := x.Port(other.From)
-		c, _ := x.Device(other.From.Device)
-		d, _ := x.Device(other.To.Device)
-		if p.Signal == from.Signal && c.Place == a.Place && d.Place == b.Place {
-			longest = max(longest, x.LeadLength(other).Or(0))
-		}
-	}
-	if longest > 0 {
-		return longest
 	}
 	return apart
 }
@@ -235,19 +226,40 @@ func distance(x *rig.Index, k rig.Link) unit.Metre {
 // TakeFromStock is the edit that gives every link without a made-up lead one
 // of stock, where there is one; false when there is nothing to take.
 func TakeFromStock(x *rig.Index, s Stock) (rig.Edit, bool) {
+	leads := s.leadsFor(x, func(k rig.Link) bool { return len(k.Cables) == 0 })
+	if len(leads) == 0 {
+		return nil, false
+	}
+	return rig.SetLeads{Saying: fmt.Sprintf("Took %d leads from stock", len(leads)), Leads: leads}, true
+}
+
+// Hung is the act of hanging boxes with leads of stock for those that have none that
+// reaches.
+func Hung(r rig.Rig, e rig.Hang, s Stock) rig.Edit {
+	after, err := rig.Apply(r, e)
+	if err != nil {
+		return e // which says what is wrong
+	}
+	leads := s.leadsFor(rig.NewIndex(after), func(k rig.Link) bool {
+		return slices.Contains(e.Boxes, k.To.Device) && len(k.Cables) == 0 && !k.Length.Known() && k.Rides == (rig.Ref{})
+	})
+	if len(leads) == 0 {
+		return e
+	}
+	return rig.Batch{Saying: e.Say(), Edits: []rig.Edit{e, rig.SetLeads{Leads: leads}}}
+}
+
+// leadsFor finds leads of stock for the links that want one.
+func (s Stock) leadsFor(x *rig.Index, wants func(rig.Link) bool) (leads []rig.SetLead) {
 	used := usedOf(x)
-	var edits []rig.SetLead
 	for _, k := range x.Rig.Links {
-		if len(k.Cables) > 0 || x.Inside(k) {
+		if !wants(k) || x.Inside(k) {
 			continue
 		}
 		if m, ok := s.choose(x, k, used); ok {
 			used[m.ID]++
-			edits = append(edits, rig.SetLead{To: k.To, Stock: []gear.Model{m}, Via: k.Via, Swapped: k.Swapped})
+			leads = append(leads, rig.SetLead{To: k.To, Stock: []gear.Model{m}, Via: k.Via, Swapped: k.Swapped})
 		}
 	}
-	if len(edits) == 0 {
-		return nil, false
-	}
-	return rig.SetLeads{Saying: fmt.Sprintf("Took %d leads from stock", len(edits)), Leads: edits}, true
+	return leads
 }

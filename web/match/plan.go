@@ -142,6 +142,7 @@ func planningOf(s *kit.Server, c *gin.Context, j store.Job, f *kit.Form) (planni
 	groups, pl.left = plan.GroupsOf(x, outs, pl.wishes)
 	pl.amps = plan.AmpsOf(x, outs, held, hire, pl.wishes)
 	pl.problem = plan.NewProblem(groups, pl.amps, pl.wishes)
+	pl.problem.Leads = plan.SpareLeads(pl.index, held)
 	return pl, nil
 }
 

@@ -44,7 +44,7 @@ var Room = kit.Room{
 		r.Post("/jobs/:job/wire/refresh", refreshModel)
 		r.Post("/jobs/:job/wire/connect", connect)
 		r.Edit("/jobs/:job/wire/disconnect", disconnect, "disconnect")
-		r.Edit("/jobs/:job/wire/hang", hang, "hang")
+		r.Post("/jobs/:job/wire/hang", hang)
 		r.Post("/jobs/:job/wire/type", typeIn)
 		r.Edit("/jobs/:job/wire/mirror", mirror, "mirror")
 		r.Post("/jobs/:job/wire/lead", changeLead)
@@ -286,8 +286,20 @@ func hangForm(p *kit.Page) []kit.Field {
 	}
 }
 
-// hang puts a string of boxes on amplifiers in one act.
-func hang(r rig.Rig, f *kit.Form) rig.Edit {
+// hang puts a string of boxes on amplifiers in one act, with the leads that they hung
+// on where those reach, and with some of stock where not.
+func hang(s *kit.Server, c *gin.Context) {
+	held, err := s.Store.Stock(c)
+	if err != nil {
+		s.Fail(c, err)
+		return
+	}
+	s.Edit(c, finding.Wire, "hang", func(r rig.Rig, f *kit.Form) rig.Edit {
+		return wire.Hung(r, readHang(r, f), wire.StockOf(held))
+	})
+}
+
+func readHang(r rig.Rig, f *kit.Form) rig.Hang {
 	e := rig.Hang{Boxes: tags(f, "boxes"), Each: f.Number("each", "boxes")}
 	x := rig.NewIndex(r)
 	for out := range strings.SplitSeq(f.Text("outputs"), ",") {

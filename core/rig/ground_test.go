@@ -1,0 +1,61 @@
+package rig_test
+
+import (
+	"testing"
+
+	"largo/core/gear"
+	"largo/core/rig"
+	"largo/core/rigtest"
+	"largo/core/unit"
+)
+
+// ground is a rig with leads of 20 m from the rack to the left, 2 m from left to left,
+// and 12 m from the left to the right.
+func ground(t *testing.T) *rigtest.Rig {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).
+		Do(rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"L1", "L2"}, Place: "left"}).
+		Do(rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"R1"}, Place: "right"})
+	for _, k := range []struct {
+		from, to string
+		length   unit.Metre
+	}{{"A1/out A", "L1/in", 20}, {"L1/link", "L2/in", 2}, {"L2/link", "R1/in", 12}} {
+		r.Do(rig.Connect{Link: rig.Link{From: rigtest.Ref(k.from), To: rigtest.Ref(k.to), Length: unit.Of(k.length),
+			Area: unit.Of(unit.SquareMillimetre(2.5))}})
+	}
+	return r
+}
+
+// How far it is, by the leads that lie there: 20 + 12 m by way of the left (by hand).
+func TestTheWaysOnTheGround(t *testing.T) {
+	g := rig.NewIndex(ground(t).Rig).Ground(gear.Speaker)
+	for pair, want := range map[[2]string]unit.Metre{{"A1", "L1"}: 20, {"A1", "L2"}: 20, {"L1", "L2"}: 0, {"L1", "R1"}: 12,
+		{"R1", "A1"}: 32} {
+		if way, known := g.Between(pair[0], pair[1]); !known || way != want {
+			t.Errorf("from %s to %s %s, %v; want %s", pair[0], pair[1], way, known, want)
+		}
+	}
+	if way, known := g.Between("DESK", "A1"); known {
+		t.Errorf("nothing with a length lies from the desk to the amplifier, and it is %s", way)
+	}
+	if !g.Alike("left", "left") || g.Alike("left", "right") {
+		t.Error("spots that are alike")
+	}
+}
+
+// Boxes hung anew take the leads that reach: L1 keeps its 20 m, R1 with 12 m would not
+// reach the amplifier and is left without; linked on from L1 its 12 m do.
+func TestHangKnowsTheWays(t *testing.T) {
+	at := func(r *rigtest.Rig, in string) unit.Given[unit.Metre] {
+		k, _ := rig.NewIndex(r.Rig).Into(rigtest.Ref(in))
+		return k.Length
+	}
+	outs := []rig.Ref{rigtest.Ref("A1/out A"), rigtest.Ref("A1/out B")}
+	apart := ground(t).Do(rig.Hang{Boxes: []string{"L1", "R1"}, Outputs: outs, Each: 1})
+	if at(apart, "L1/in").Or(0) != 20 || at(apart, "R1/in").Known() {
+		t.Errorf("L1 on %s, R1 on %s", at(apart, "L1/in"), at(apart, "R1/in"))
+	}
+	together := ground(t).Do(rig.Hang{Boxes: []string{"L1", "R1"}, Outputs: outs, Each: 2})
+	if at(together, "L1/in").Or(0) != 20 || at(together, "R1/in").Or(0) != 12 {
+		t.Errorf("L1 on %s, R1 on %s", at(together, "L1/in"), at(together, "R1/in"))
+	}
+}
