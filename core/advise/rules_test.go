@@ -80,7 +80,7 @@ func TestAdvisingChangesNoOutput(t *testing.T) {
 		said := func() string {
 			var b strings.Builder
 			for _, o := range outs {
-				fmt.Fprintln(&b, o.At, o.Nominal, o.Least, o.Power, o.Boxes)
+				fmt.Fprintln(&b, o.At, o.Nominal, o.Least(), o.Power, o.Boxes)
 			}
 			return b.String()
 		}

@@ -364,11 +364,17 @@ func (o *Output) Clip() reckon.Figure {
 	if alone.Known() && alone.Value != float64(o.alone) {
 		alone = o.Alone()
 	}
-	if !alone.Known() {
+	volts, known := o.ClipVolts()
+	if !known {
 		return reckon.Unknown(key, symbol, name, alone.Lacks)
 	}
-	return reckon.Of(key, symbol, name, unit.Watt(alone.Value).Across(unit.Ohm(o.Nominal.Value)), "sqrt({P} × {Z})",
-		alone.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
+	return reckon.Of(key, symbol, name, volts, "sqrt({P} × {Z})", alone.As("P"), o.Nominal.As("Z")).Because("P = U²/Z")
+}
+
+// ClipVolts is the same without its working, for it is asked for at every output; false
+// where it is not known.
+func (o *Output) ClipVolts() (unit.Volt, bool) {
+	return o.alone.Across(unit.Ohm(o.Nominal.Value)), o.Nominal.Known() && o.Power.Known()
 }
 
 // Gain is in dB from the amplifier's input to this output, as bridged and as its

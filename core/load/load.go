@@ -8,6 +8,8 @@ package load
 
 import (
 	"fmt"
+	"slices"
+	"strconv"
 	"strings"
 
 	"largo/core/gear"
@@ -31,7 +33,6 @@ type Output struct {
 	Dead    string  // why it gives nothing though it is driven: a bridge whose second side is not turned
 	Boxes   []Box
 	Nominal reckon.Figure // load, Ω
-	Least   reckon.Figure // load, Ω
 
 	hung []group // as the leads run; its nodes are numbered as Boxes
 }
@@ -110,6 +111,11 @@ func (b Box) Part() rig.Part {
 // Through is the link-through of what it is fed with.
 func (b Box) Through() rig.Ref { return rig.Ref{Device: b.Tag, Port: gear.PoleLink(b.Poles)} }
 
+// Least is the load of all boxes at the least impedance of each, Ω.
+func (o *Output) Least() reckon.Figure {
+	return o.total(least).Called("least", "Zmin", "least load in the band")
+}
+
 // Hung are the boxes that hang on the output.
 func (o *Output) Hung() []Box { return o.Boxes }
 
@@ -136,23 +142,27 @@ type group []node
 // Outputs lists the outputs of all amplifiers: every channel, or every
 // bridged pair, and whatever else has something hung on it.
 func Outputs(x *rig.Index) []Output {
-	channels := 0
+	channels, boxes := 0, 0
 	for i := range x.Rig.Devices {
-		if m := x.ModelAt(i); m.Kind == gear.KindAmplifier {
+		switch m := x.ModelAt(i); {
+		case m.Kind == gear.KindAmplifier:
 			channels += m.Amplifier.Channels
+		case m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active:
+			boxes += m.Loudspeaker.PolePairs()
 		}
 	}
 	outs := make([]Output, 0, channels)
+	w := walk{x: x, boxes: make([]Box, 0, boxes)}
 	for i := range x.Rig.Devices {
 		d := &x.Rig.Devices[i]
 		if m := x.ModelAt(i); m.Kind == gear.KindAmplifier {
-			outs = appendOutputs(outs, x, d, m.Amplifier)
+			outs = w.appendOutputs(outs, d, m.Amplifier)
 		}
 	}
 	return outs
 }
 
-func appendOutputs(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier) []Output {
+func (w *walk) appendOutputs(outs []Output, d *rig.Device, a *gear.Amplifier) []Output {
 	for ch := range a.Channels {
 		pair := ch / 2
 		if pair >= a.Pairs() {
@@ -160,26 +170,25 @@ func appendOutputs(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier
 		}
 		bridged := pair >= 0 && d.PairSetting(pair).Output == gear.Bridged
 		if pair >= 0 && ch%2 == 0 {
-			outs = appendOutput(outs, x, d, a, ch, pair, gear.BridgePort(pair), gear.Bridged, bridged)
+			outs = w.appendOutput(outs, d, a, ch, pair, gear.BridgePort(pair), gear.Bridged, bridged)
 		}
-		outs = appendOutput(outs, x, d, a, ch, pair, gear.ChannelPort(ch), gear.Separate, !bridged)
+		outs = w.appendOutput(outs, d, a, ch, pair, gear.ChannelPort(ch), gear.Separate, !bridged)
 	}
 	return outs
 }
 
-func appendOutput(outs []Output, x *rig.Index, d *rig.Device, a *gear.Amplifier, ch, pair int, port string,
+func (w *walk) appendOutput(outs []Output, d *rig.Device, a *gear.Amplifier, ch, pair int, port string,
 	mode gear.Mode, live bool) []Output {
-	at := rig.Ref{Device: d.Tag, Port: port}
-	w := walk{x: x}
+	x, at := w.x, rig.Ref{Device: d.Tag, Port: port}
+	w.boxes = w.boxes[len(w.boxes):] // after those of the outputs before
 	hung := w.hanging(at, -1, nil)
 	if !live && len(hung) == 0 {
 		return outs
 	}
 	input := x.ChannelInput(d, ch, a.Channels)
 	o := Output{At: at, Device: d, Amp: a, Channel: ch, Pair: pair, Mode: mode, Live: live, Input: input,
-		Arrives: x.Arrives(input), Boxes: w.boxes, hung: hung}
+		Arrives: x.Arrives(input), Boxes: slices.Clip(w.boxes), hung: hung}
 	o.Nominal = o.total(nominal).Called("load", "Z", "nominal load")
-	o.Least = o.total(least).Called("least", "Zmin", "least load in the band")
 	if o.Nominal.Known() && len(o.Boxes) > 0 {
 		for i, k := range o.Nominally(func(int) unit.Ohm { return 0 }).Share {
 			o.Boxes[i].Share = k
@@ -222,10 +231,11 @@ func unturned(x *rig.Index, d *rig.Device, a *gear.Amplifier, pair int) string {
 	return ""
 }
 
-// walk reads what hangs on an output.
+// walk reads what hangs on outputs, one after the other: their boxes stand in one list,
+// with room for all of them.
 type walk struct {
 	x     *rig.Index
-	boxes []Box
+	boxes []Box // of the output at hand
 }
 
 // hanging reads what is plugged into an output or link-through, of the box
@@ -312,32 +322,67 @@ type sum struct {
 	note  string
 }
 
+// parallel adds up what hangs side by side: each branch, and all that is linked on from
+// its box, for a link-through puts the next box beside it too.
 func (s *sum) parallel(groups []group) (unit.Ohm, string) {
-	zs := make([]unit.Ohm, len(groups))
-	exprs := make([]string, len(groups))
-	for i, g := range groups {
-		zs[i], exprs[i] = s.series(g)
-	}
-	if len(groups) == 1 {
-		return zs[0], exprs[0]
-	}
-	return unit.Parallel(zs...), "1 / (1/" + strings.Join(exprs, " + 1/") + ")"
+	return s.beside(s.gather(nil, groups))
 }
 
-func (s *sum) series(g group) (unit.Ohm, string) {
-	if len(g) == 1 {
-		return s.branch(g[0])
+// branch is the load of a box or a string, with its sum.
+type branch struct {
+	z    unit.Ohm
+	expr string
+}
+
+func (s *sum) gather(all []branch, groups []group) []branch {
+	for _, g := range groups {
+		if len(g) > 1 {
+			all = append(all, s.series(g))
+			continue
+		}
+		all = append(all, s.own(g[0]))
+		all = s.gather(all, g[0].kids)
 	}
+	return all
+}
+
+// beside is branches in parallel.
+func (s *sum) beside(all []branch) (unit.Ohm, string) {
+	if len(all) == 1 {
+		return all[0].z, all[0].expr
+	}
+	zs := make([]unit.Ohm, len(all))
+	var expr strings.Builder
+	for i, b := range all {
+		zs[i] = b.z
+		if i == 0 {
+			expr.WriteString("1 / (1/")
+		} else {
+			expr.WriteString(" + 1/")
+		}
+		expr.WriteString(b.expr)
+	}
+	expr.WriteByte(')')
+	return unit.Parallel(zs...), expr.String()
+}
+
+// series is a string: its boxes, each with what is linked on from it, one after the
+// other.
+func (s *sum) series(g group) branch {
 	zs := make([]unit.Ohm, len(g))
 	exprs := make([]string, len(g))
 	for i, n := range g {
-		zs[i], exprs[i] = s.branch(n)
+		beside := s.gather([]branch{s.own(n)}, n.kids)
+		if zs[i], exprs[i] = s.beside(beside); len(beside) > 1 {
+			exprs[i] = "(" + exprs[i] + ")"
+		}
 	}
 	s.alike = false
-	return unit.Series(zs...), "(" + strings.Join(exprs, " + ") + ")"
+	return branch{unit.Series(zs...), "(" + strings.Join(exprs, " + ") + ")"}
 }
 
-func (s *sum) branch(n node) (unit.Ohm, string) {
+// own is a box alone.
+func (s *sum) own(n node) branch {
 	box := &s.boxes[n.box]
 	if s.last != box.Speaker {
 		s.last, s.z = box.Speaker, s.of(box.Speaker)
@@ -349,14 +394,8 @@ func (s *sum) branch(n node) (unit.Ohm, string) {
 	if z.Note != "" {
 		s.note = z.Note
 	}
-	own := unit.Ohm(z.Value)
-	symbol := fmt.Sprintf("Z%d", len(s.terms)+1)
+	symbol := "Z" + strconv.Itoa(len(s.terms)+1)
 	s.alike = len(s.terms) == 0 || s.alike && s.terms[0].Value == z.Value
-	s.terms = append(s.terms, reckon.In(symbol, box.Name(), own, z.Source))
-	expr := "{" + symbol + "}"
-	if len(n.kids) == 0 {
-		return own, expr
-	}
-	linked, more := s.parallel(n.kids)
-	return unit.Parallel(own, linked), "(1 / (1/" + expr + " + 1/" + more + "))"
+	s.terms = append(s.terms, reckon.In(symbol, box.Name(), unit.Ohm(z.Value), z.Source))
+	return branch{unit.Ohm(z.Value), "{" + symbol + "}"}
 }

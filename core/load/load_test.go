@@ -44,7 +44,7 @@ func TestLinkedThroughIsParallel(t *testing.T) {
 		o := first(t, r)
 		near(t, fmt.Sprintf("%d boxes", n), o.Nominal.Value, want)
 		// IEC 60268-5: an unknown least is taken as 80 % of nominal (from memory).
-		near(t, "least", o.Least.Value, 0.8*want)
+		near(t, "least", o.Least().Value, 0.8*want)
 		if o.Arrives != "main L" {
 			t.Errorf("programme %q, want main L", o.Arrives)
 		}
@@ -85,7 +85,7 @@ func TestUnknownBoxMakesTheLoadUnknown(t *testing.T) {
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1").Add(blank, "B2").Plug("A1/out A",
 		"B1/in").Plug("B1/link", "B2/in")
 	o := first(t, r)
-	if o.Nominal.Known() || o.Least.Known() {
+	if o.Nominal.Known() || o.Least().Known() {
 		t.Errorf("an unknown box gave a load of %s", o.Nominal.Text())
 	}
 	if len(o.Boxes) != 2 {

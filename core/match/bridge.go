@@ -98,14 +98,14 @@ func (may May) Under(s rig.School) bool {
 	return false
 }
 
-func adviseAll(x *rig.Index, outs []Output) []Bridge {
-	pairs := make([]Bridge, 0, len(outs)/2)
+// adviseAll weighs bridging for all pairs, or for those alone that are bridged.
+func adviseAll(x *rig.Index, outs []Output, bridged bool) (pairs []Bridge) {
 	for i := 0; i < len(outs); {
 		j := i + 1
 		for j < len(outs) && outs[j].At.Device == outs[i].At.Device && outs[j].Pair == outs[i].Pair {
 			j++
 		}
-		if outs[i].Pair >= 0 {
+		if pair := outs[i].Pair; pair >= 0 && (!bridged || outs[i].Device.PairSetting(pair).Output == gear.Bridged) {
 			if p, ok := advise(x, outs[i:j], outs); ok {
 				pairs = append(pairs, p)
 			}

@@ -300,10 +300,10 @@ func headroom(r rig.Rig, part rig.Part) rig.Edit {
 }
 
 func touch(o Output) (finding.Finding, bool) {
-	u := o.Clip()
-	if !u.Known() || unit.Volt(u.Value) <= touchVolts {
+	if volts, known := o.ClipVolts(); !known || volts <= touchVolts {
 		return finding.Finding{}, false
 	}
+	u := o.Clip()
 	f := at(o, "match.touch-voltage", finding.People, finding.Mind)
 	f.What = fmt.Sprintf("The terminals of %s can stand at %s.", o.Name(), u.Text())
 	f.Why = "Above 71 V rms, and less when wet, audio is no longer safe to touch. Connect with the amplifier off and " +

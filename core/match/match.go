@@ -2,6 +2,7 @@ package match
 
 import (
 	"slices"
+	"sync"
 
 	"largo/core/drive"
 	"largo/core/finding"
@@ -15,11 +16,20 @@ import (
 type Verdict struct {
 	Outputs []Output
 	Active  []ActiveBox
-	Pairs   []Bridge
 	Areas   []Area // of listeners, that of the main audience first where it has boxes
 	Poorest int    // the area that decides; -1 where no box plays for an audience
 	Driven  int    // passive boxes with a live, rated output within its least load
 	Passive int    // passive boxes in the rig
+	pairs   func() []Bridge
+}
+
+// Pairs weighs bridging for each pair of channels that drives boxes; worked out when it
+// is first asked for.
+func (v Verdict) Pairs() []Bridge {
+	if v.pairs == nil {
+		return nil
+	}
+	return v.pairs()
 }
 
 // Output is one output with its judgement.
@@ -73,7 +83,7 @@ func (v Verdict) places() []stage.Place {
 	for _, a := range v.Active {
 		places = append(places, stage.Place{Name: a.Tag, Figures: []reckon.Figure{a.Level}})
 	}
-	for _, p := range v.Pairs {
+	for _, p := range v.Pairs() {
 		places = append(places, stage.Place{Name: p.Name(), Figures: p.Figures()})
 	}
 	return places
@@ -96,10 +106,11 @@ func Judge(x *rig.Index, outs []drive.Output) (Verdict, []finding.Finding) {
 		fs = append(fs, outputFindings(x, o, v.Outputs)...)
 	}
 	v.Active = activeBoxes(x)
-	v.Pairs = adviseAll(x, v.Outputs)
-	for _, p := range v.Pairs {
+	for _, p := range adviseAll(x, v.Outputs, true) {
 		fs = append(fs, p.findings(x)...)
 	}
+	of := v.Outputs
+	v.pairs = sync.OnceValue(func() []Bridge { return adviseAll(x, of, false) })
 	v.count(x)
 	v.hear(x)
 	return v, slices.Concat(fs, doubts(x, v.Outputs), v.levelFindings(x))
@@ -140,7 +151,7 @@ func RatioOf(power, rating reckon.Figure) reckon.Figure {
 // count counts whole boxes: one of several ways is driven when all of them
 // are.
 func (v *Verdict) count(x *rig.Index) {
-	fed := map[string]int{} // pairs of poles that are driven, by box
+	fed := make(map[string]int, len(x.Rig.Devices)) // pairs of poles that are driven, by box
 	for _, o := range v.Outputs {
 		if o.Live && o.Arrives != "" && o.Power.Known() {
 			for _, b := range o.Boxes {
@@ -160,7 +171,7 @@ func (v *Verdict) count(x *rig.Index) {
 
 // Figures lists the figures of an output by their keys, for its working.
 func (o Output) Figures() []reckon.Figure {
-	fs := []reckon.Figure{o.Nominal, o.Least, o.Limit, o.Power, o.Ratio, o.Level}
+	fs := []reckon.Figure{o.Nominal, o.Least(), o.Limit, o.Power, o.Ratio, o.Level}
 	if o.Held != drive.Ratings {
 		fs = append(fs, o.Gives())
 	}

@@ -220,7 +220,7 @@ func TestProposal(t *testing.T) {
 	})
 	r := rigtest.Hung(t, weak, rigtest.Box("box"), 1)
 	v, _ := judge(r.Rig)
-	p := v.Pairs[0]
+	p := v.Pairs()[0]
 	if p.Proposed.Output != gear.Bridged {
 		t.Fatalf("150 W on a 350 W box, 560 W bridged: proposed %s: %s", p.Proposed.Output, p.Reason)
 	}
@@ -228,15 +228,15 @@ func TestProposal(t *testing.T) {
 	rigtest.Near(t, "buys", p.Buys.Value, 5.7206, 1e-3)
 	r.Do(p.Adopt(rig.NewIndex(r.Rig)))
 	v, fs := judge(r.Rig)
-	if v.Driven != 1 || finding.Worst(fs) == finding.Stop || v.Pairs[0].Adopt(rig.NewIndex(r.Rig)) != nil {
+	if v.Driven != 1 || finding.Worst(fs) == finding.Stop || v.Pairs()[0].Adopt(rig.NewIndex(r.Rig)) != nil {
 		t.Errorf("adopted: driven %d, %v", v.Driven, codes(fs))
 	}
 	r.Do(rig.SetWishes{Policy: rig.Headroom, Bridging: rig.Never})
-	if v, _ := judge(r.Rig); v.Pairs[0].Proposed.Output != gear.Separate {
+	if v, _ := judge(r.Rig); v.Pairs()[0].Proposed.Output != gear.Separate {
 		t.Error("the school forbids it and it is proposed all the same")
 	}
 	strong := rigtest.Hung(t, rigtest.Amp("amp"), rigtest.Box("box"), 1)
-	if v, _ := judge(strong.Rig); v.Pairs[0].Proposed.Output != gear.Separate {
+	if v, _ := judge(strong.Rig); v.Pairs()[0].Proposed.Output != gear.Separate {
 		t.Error("a bridge was proposed where nothing is missing")
 	}
 }

@@ -93,7 +93,10 @@ func limit(o *drive.Output) Output {
 // carried to the output where boxes are in series. An unknown box leaves the
 // whole output without a limit.
 func govern(boxes []load.Box) (long, peak reckon.Figure, tag string) {
-	for _, b := range boxes {
+	for i, b := range boxes {
+		if i > 0 && b.Speaker == boxes[i-1].Speaker && b.Share == boxes[i-1].Share {
+			continue // it stands what the one before it does
+		}
 		v, p := boxLimits(b)
 		if !v.Known() {
 			return v, p, b.Name()

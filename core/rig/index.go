@@ -11,7 +11,7 @@ type Index struct {
 	Rig    Rig
 	device map[string]int
 	models []*gear.Model // by device
-	ports  map[*gear.Model]map[string]gear.Port
+	ports  map[*gear.Model]portTable
 	from   map[Ref][]*Link // by their start, in the order they were made
 	into   map[Ref]int     // the link into an input
 	reach  func() []Set    // worked out once
@@ -61,21 +61,31 @@ func (x *Index) port(r Ref) (gear.Port, bool) {
 	if m == nil {
 		return gear.Port{}, false
 	}
-	p, ok := x.ports[m][r.Port]
-	return p, ok
+	t := x.ports[m]
+	i, ok := t.at[r.Port]
+	if !ok {
+		return gear.Port{}, false
+	}
+	return t.ports[i], true
+}
+
+// portTable is a model's connectors, and where each stands by its name.
+type portTable struct {
+	ports []gear.Port
+	at    map[string]uint16
 }
 
 // portTables lists each model's connectors once, for they are asked for at
 // every end of every lead.
-func portTables(models []gear.Model) map[*gear.Model]map[string]gear.Port {
-	tables := make(map[*gear.Model]map[string]gear.Port, len(models))
+func portTables(models []gear.Model) map[*gear.Model]portTable {
+	tables := make(map[*gear.Model]portTable, len(models))
 	for i := range models {
-		ports := models[i].Ports()
-		table := make(map[string]gear.Port, len(ports))
-		for _, p := range ports {
-			table[p.Name] = p
+		t := portTable{ports: models[i].Ports()}
+		t.at = make(map[string]uint16, len(t.ports))
+		for n, p := range t.ports {
+			t.at[p.Name] = uint16(n)
 		}
-		tables[&models[i]] = table
+		tables[&models[i]] = t
 	}
 	return tables
 }

@@ -98,7 +98,7 @@ func (c comparing) rig(p *survey.Report) {
 			}
 		}
 	}
-	for _, pair := range matched.Pairs {
+	for _, pair := range matched.Pairs() {
 		c.pair(matched, pair)
 	}
 	c.totals(p, matched)

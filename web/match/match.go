@@ -151,7 +151,7 @@ func outputOf(p *kit.Page, o match.Output) outputView {
 	name := o.Name()
 	v := outputView{ID: kit.Ident(name), Name: name, Full: outputHref(p.Job.Slug, o.At),
 		Port: strings.TrimPrefix(o.At.Port, "out "), Arrives: o.Arrives, Live: o.Live, State: "fine",
-		Load: p.Sum(name, o.Nominal), Least: p.Sum(name, o.Least), Limit: p.Sum(name, o.Limit), Power: p.Sum(name, o.Power),
+		Load: p.Sum(name, o.Nominal), Least: p.Sum(name, o.Least()), Limit: p.Sum(name, o.Limit), Power: p.Sum(name, o.Power),
 		Ratio: p.Sum(name, o.Ratio), Level: p.Sum(name, o.Level)}
 	if len(o.Boxes) == 0 {
 		v.State = "empty"
@@ -186,7 +186,7 @@ func pairOf(p *kit.Page, d *rig.Device, pair int) pairView {
 		Input: p.Choose(form, "input", "Inputs", string(set.Input),
 			kit.Choice{Value: string(rig.SeparateIn), Label: "separate"},
 			kit.Choice{Value: string(rig.ParallelIn), Label: "parallel"})}
-	for _, a := range survey.Of[match.Verdict](p.Report).Pairs {
+	for _, a := range survey.Of[match.Verdict](p.Report).Pairs() {
 		if a.Tag != d.Tag || a.Pair != pair {
 			continue
 		}
@@ -205,7 +205,7 @@ func readWishes(r rig.Rig, f *kit.Form) rig.Edit {
 
 func adoptPair(r rig.Rig, f *kit.Form) rig.Edit {
 	report := survey.Survey(r)
-	for _, a := range survey.Of[match.Verdict](report).Pairs {
+	for _, a := range survey.Of[match.Verdict](report).Pairs() {
 		if a.Tag == f.Text("tag") && a.Pair == f.Number("pair", "pairs") {
 			if e := a.Adopt(report.Index); e != nil {
 				return e
