@@ -133,6 +133,9 @@ func advise(x *rig.Index, outs, all []Output) (Bridge, bool) {
 	if n == 0 {
 		return p, false
 	}
+	if p.Set.Output != gear.Bridged && slices.ContainsFunc(outs, func(o Output) bool { return !o.Live }) {
+		return p, false // its bridge and its jacks are used at once, which is to be mended first
+	}
 	p.Boxes = make([]load.Box, 0, n)
 	for i := range outs {
 		p.Boxes = append(p.Boxes, outs[i].Hung()...)
@@ -275,7 +278,7 @@ func (p *Bridge) weigh(t Tried, sides []side) {
 		p.Half = t.Model.Amplifier.PowerInto(gear.Separate, unit.Ohm(load.Value/2))
 	}
 	p.load = load
-	loads := make([]reckon.Figure, len(sides), 2)
+	loads := make([]reckon.Figure, len(sides))
 	for i, s := range sides {
 		loads[i] = s.load
 	}

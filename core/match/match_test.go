@@ -286,6 +286,20 @@ func TestBridgeAndJacksAtOnce(t *testing.T) {
 	}
 }
 
+// With all three in use nothing is advised but to mend it.
+func TestAllJacksOfABridgeAtOnce(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2", "B3").
+		Plug("A1/out A+B", "B1/in").Plug("A1/out A", "B2/in").Plug("A1/out B", "B3/in")
+	v, fs := judge(r.Rig)
+	if !slices.Contains(codes(fs), "match.bridge-and-jacks") || len(v.Pairs()) != 0 {
+		t.Errorf("%v, %d advised", codes(fs), len(v.Pairs()))
+	}
+	r.Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
+	if v, fs := judge(r.Rig); !slices.Contains(codes(fs), "match.bridge-and-jacks") || len(v.Pairs()) != 1 {
+		t.Errorf("bridged: %v", codes(fs))
+	}
+}
+
 func TestTouchVoltage(t *testing.T) {
 	// 630 W into 8 Ω is 71.0 V rms, the end of ES1 for audio (IEC 62368-1;
 	// from memory).
