@@ -93,7 +93,9 @@ func TestTheFirstFormatIsRead(t *testing.T) {
 	if err != nil {
 		t.Fatal(err)
 	}
-	if !reflect.DeepEqual(old, tour(t)[1]) {
+	today := tour(t)[1]
+	today.People = nil // the first format has none
+	if !reflect.DeepEqual(old, today) {
 		t.Error("the rig of the first format is another than the one of today's")
 	}
 	mixed := bytes.Replace(b, []byte(`"devices"`), []byte(`"places":[],"devices"`), 1)

@@ -19,6 +19,7 @@ type Verdict struct {
 	Stage   string `json:"stage"` // of the gravest finding
 	Says    string `json:"says"`
 	Devices int    `json:"devices"`
+	Who     string `json:"who,omitempty"` // goes
 }
 
 // Unread is the worst of a revision that cannot be read.

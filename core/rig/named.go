@@ -3,6 +3,7 @@ package rig
 import (
 	"fmt"
 	"slices"
+	"strings"
 
 	"largo/core/fault"
 	"largo/core/unit"
@@ -33,7 +34,7 @@ type Case struct {
 	Place string `json:"place,omitempty"`
 }
 
-// Person is somebody to ring.
+// Person is somebody of the crew, or to ring.
 type Person struct {
 	Name   string `json:"name"`
 	Role   string `json:"role,omitempty"`
@@ -313,13 +314,58 @@ func (e SetCase) change(r *Rig) error {
 	return nil
 }
 
-// SetPeople says whom to ring.
+// mostPeople bounds the people of a job.
+const mostPeople = 60
+
+// ParsePeople reads people, one a line: a name, and behind commas what they do and the
+// number to ring, as "Ada Fenn, sound, 0700 900123".
+func ParsePeople(text string) ([]Person, error) {
+	var people []Person
+	var l fault.List
+	for line := range strings.Lines(text) {
+		parts := strings.Split(strings.TrimSpace(line), ",")
+		p := Person{Name: strings.TrimSpace(parts[0])}
+		for _, part := range parts[1:] {
+			part = strings.TrimSpace(part)
+			switch number := part != "" && strings.Trim(part, "+0123456789 /-()") == ""; {
+			case part == "":
+			case number && p.Number == "":
+				p.Number = part
+			case !number && p.Role == "":
+				p.Role = part
+			default:
+				l.Add("people", "%.60q: write a name, what they do, and the number, with commas between.",
+					strings.TrimSpace(line))
+			}
+		}
+		if p != (Person{}) {
+			people = append(people, p)
+		}
+	}
+	if len(people) > mostPeople {
+		l.Add("people", "%d people are more than a job takes; name at most %d.", len(people), mostPeople)
+	}
+	return people, l.Err()
+}
+
+// Line writes a person as ParsePeople reads one.
+func (p Person) Line() string {
+	line := p.Name
+	for _, part := range []string{p.Role, p.Number} {
+		if part != "" {
+			line += ", " + part
+		}
+	}
+	return line
+}
+
+// SetPeople says who goes, and whom to ring.
 type SetPeople struct {
 	People []Person `json:"people"`
 }
 
 // Say tells what the edit does.
-func (SetPeople) Say() string { return "Changed whom to ring" }
+func (SetPeople) Say() string { return "Changed who goes" }
 
 func (e SetPeople) change(r *Rig) error {
 	r.People = slices.Clone(e.People)

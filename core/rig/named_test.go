@@ -151,3 +151,18 @@ func TestTheFirstFormat(t *testing.T) {
 		t.Errorf("places %v, switches %v", r.Places, r.Switches)
 	}
 }
+
+// People are read a line each: what is a number by its digits, else what they do.
+func TestPeopleOneALine(t *testing.T) {
+	people, err := rig.ParsePeople("Ada Fenn, sound, 0700 900 123\r\n\nBo, +44 1632 960001\nCol")
+	if err != nil || len(people) != 3 || people[0] != (rig.Person{"Ada Fenn", "sound", "0700 900 123"}) ||
+		people[1] != (rig.Person{Name: "Bo", Number: "+44 1632 960001"}) {
+		t.Fatalf("%+v, %v", people, err)
+	}
+	if people[0].Line() != "Ada Fenn, sound, 0700 900 123" {
+		t.Error(people[0].Line())
+	}
+	if _, err := rig.ParsePeople("Ada, sound, lights"); err == nil {
+		t.Error("two things to do were taken")
+	}
+}

@@ -4,6 +4,7 @@ package brief
 import (
 	"embed"
 	"strconv"
+	"strings"
 
 	"largo/core/brief"
 	"largo/core/finding"
@@ -20,14 +21,19 @@ var files embed.FS
 // Room is the room of this stage.
 var Room = kit.Room{
 	Name: string(finding.Brief), Files: files, View: view,
-	Routes: func(r *kit.Routes) { r.Edit("/jobs/:job/brief", read, "brief") },
-	Finds:  []kit.FindItem{{Label: "Change the brief", Note: "act", Href: "/brief#brief-title"}},
+	Routes: func(r *kit.Routes) {
+		r.Edit("/jobs/:job/brief", read, "brief")
+		r.Edit("/jobs/:job/people", readPeople, "people")
+	},
+	Finds: []kit.FindItem{{Label: "Change the brief", Note: "act", Href: "/brief#brief-title"},
+		{Label: "Who goes", Note: "act", Href: "/brief#people-people"}},
 }
 
 type body struct {
 	Ruler                                    kit.Ruler
 	Guess, Stay, Level, Average, Spare, Subs kit.Sum
 	Form                                     []kit.Field
+	People                                   kit.Field
 	Outdoors, Room                           bool
 	Area, Leq                                string      // that decides, and what is read there
 	Others                                   []otherArea // of listeners
@@ -47,7 +53,8 @@ func view(s *kit.Server, p *kit.Page) error {
 		Guess: p.Sum("job", v.Guess), Stay: p.Sum("job", v.Stay), Level: p.Sum("job", area.Level),
 		Average: p.Sum("job", area.Average), Spare: p.Sum("job", area.Spare), Subs: p.Sum("job", area.Subs),
 		Form: Fields(p, "brief", b), Outdoors: b.Outdoors, Area: area.Whom(), Leq: b.Weighting.Leq(),
-		Room: b.Volume.Known() && b.Reverberation.Known() && !b.Outdoors, Others: others(p, m, area),
+		People: people(p),
+		Room:   b.Volume.Known() && b.Reverberation.Known() && !b.Outdoors, Others: others(p, m, area),
 	}
 	return nil
 }
@@ -112,4 +119,25 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 
 func read(r rig.Rig, f *kit.Form) rig.Edit {
 	return rig.SetBrief{Brief: Read(f, r.Brief)}
+}
+
+// people is the field of those who go.
+func people(p *kit.Page) kit.Field {
+	lines := make([]string, len(p.Rig().People))
+	for i, one := range p.Rig().People {
+		lines[i] = one.Line()
+	}
+	f := p.Field("people", "people", "People, one a line", strings.Join(lines, "\n"),
+		"as Ada Fenn, sound, 0700 900123: name, what they do, the number to ring")
+	f.Kind = "lines"
+	return f
+}
+
+func readPeople(_ rig.Rig, f *kit.Form) rig.Edit {
+	people, err := rig.ParsePeople(f.Gin.PostForm("people"))
+	if err != nil {
+		f.Refuse(err)
+		return nil
+	}
+	return rig.SetPeople{People: people}
 }

@@ -55,6 +55,7 @@ type jobsView struct {
 type jobLine struct {
 	Slug                                   string
 	Href, Title, Place, Facts, State, Says string
+	Who                                    string // goes
 	Group                                  string // heads the jobs from here on
 	Acts                                   jobActs
 }
@@ -210,7 +211,7 @@ func when(date string, now time.Time) string {
 func jobLineOf(j store.Listed) jobLine {
 	base := "/jobs/" + url.PathEscape(j.Slug)
 	l := jobLine{Slug: j.Slug, Href: base + "/brief", Title: j.Brief.Title, Place: j.Brief.Place,
-		Facts: kit.Facts(j.Brief), State: "fine", Says: j.Says}
+		Facts: kit.Facts(j.Brief), State: "fine", Says: j.Says, Who: j.Who}
 	switch {
 	case !j.Judged:
 		l.State, l.Says = "empty", "Not judged yet."

@@ -9,10 +9,12 @@ import (
 	"io"
 	"os"
 	"runtime/debug"
+	"strings"
 	"sync"
 	"time"
 
 	"largo/core/finding"
+	"largo/core/rig"
 	"largo/core/survey"
 	"largo/store"
 )
@@ -41,8 +43,20 @@ func VerdictOf(report *survey.Report) store.Verdict {
 	if f, grave := report.Gravest(); grave {
 		v.Stage, v.Says = string(f.Stage), f.What
 	}
-	v.Worst = int(finding.Worst(report.Findings))
+	v.Worst, v.Who = int(finding.Worst(report.Findings)), whoGoes(report.Rig().People)
 	return v
+}
+
+// whoGoes names people with what they do.
+func whoGoes(people []rig.Person) string {
+	names := make([]string, len(people))
+	for i, p := range people {
+		names[i] = p.Name
+		if p.Role != "" {
+			names[i] += " (" + p.Role + ")"
+		}
+	}
+	return strings.Join(names, ", ")
 }
 
 // Judge works out what today's rules say of a listed job, and keeps it.

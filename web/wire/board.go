@@ -18,16 +18,34 @@ import (
 )
 
 // board is the rig as a drawing: signal runs to the right, one column for
-// each part of the chain.
+// each part of the chain. Where there are more columns than a page is wide, what makes
+// the signal stands above what drives the boxes, and a lead from the one band to the
+// other is named at both of its ends instead of drawn.
 type board struct {
 	Width, Height float64
 	Nodes         []boardNode
 	Leads         []boardLead
-	Columns       []kit.Tick
+	Columns       []boardColumn
 	Follow        []kit.Choice // programmes that can be followed
-	Mains         bool         // the mains is drawn
+	Kinds         []string     // of leads that are drawn, for the legend
 	Moved         bool         // some device stands where a hand put it
 	Parts         []boardPart
+	Devices       []boardDevice // the same as a list, for a narrow screen; none where it would be long
+}
+
+// boardDevice is a device with what is plugged into it.
+type boardDevice struct {
+	Tag, Title, Href, State string
+	Plugs                   []string
+}
+
+// mostListed is how many devices a narrow screen lists in place of the drawing.
+const mostListed = 80
+
+// boardColumn is the heading of a column.
+type boardColumn struct {
+	X, Y  float64
+	Label string
 }
 
 type boardNode struct {
@@ -43,6 +61,8 @@ type boardNode struct {
 	Chosen     bool
 	Dim        bool     // not on the programme that is followed
 	Notes      []string // of a multicore: how full it is
+	column     column
+	moved      bool // to where a hand put it
 }
 
 // boardPort is a connector that can be picked to plug a lead.
@@ -68,7 +88,8 @@ type boardThrow struct {
 
 type boardLead struct {
 	Path   string
-	Kind   string // what it carries
+	Ends   []boardEnd // where it is named and not drawn
+	Kind   string     // what it carries
 	Href   string
 	Says   string
 	Series bool
@@ -77,20 +98,12 @@ type boardLead struct {
 	Stop   bool // something is at stop where it ends
 }
 
-const (
-	nodeWidth  = 128.0
-	nodeHead   = 39.0
-	boxHead    = 25.0 // of a loudspeaker, of which a rig has the most
-	portStep   = 14.0
-	throwStep  = 18.0
-	noteStep   = 12.0
-	titleChar  = 5.4 // width of a character of a title
-	nodeGap    = 11.0
-	columnStep = 170.0
-	// mostInRow is how many boxes of one chain stand beside each other; the
-	// rest of a longer one goes below.
-	mostInRow = 3
-)
+// boardEnd names, at one end of a lead, where it goes or comes from.
+type boardEnd struct {
+	X, Y float64
+	Out  bool
+	Text string
+}
 
 // drafting is a board while it is laid out.
 type drafting struct {
@@ -98,10 +111,14 @@ type drafting struct {
 	x       *rig.Index
 	b       board
 	used    map[string][]string
-	column  []int // by device
-	depth   []int // how many boxes stand before a box on its chain
-	bottom  map[int]float64
+	column  []column // by device
+	wide    int      // columns of a block of the lower band; 0: there is none
+	last    int      // the last column of the upper one
+	blocks  int      // of the lower band
+	depth   []int    // how many boxes stand before a box on its chain
+	bottom  map[column]float64
 	at      map[rig.Ref]boardPort
+	ends    map[rig.Ref]int // how many leads to the other band leave a port
 	node    map[string]int
 	loads   map[rig.Ref]string
 	mains   bool // the mains is drawn
@@ -115,8 +132,8 @@ type drafting struct {
 // drawBoard lays out a rig. Chosen is a device, leadTo the input of a lead
 // that is looked at; follow is an output whose programme is followed.
 func drawBoard(p *kit.Page, chosen string, leadTo, follow rig.Ref) board {
-	d := drafting{p: p, x: p.Report.Index, used: map[string][]string{}, bottom: map[int]float64{},
-		at:   map[rig.Ref]boardPort{},
+	d := drafting{p: p, x: p.Report.Index, used: map[string][]string{}, bottom: map[column]float64{},
+		at: map[rig.Ref]boardPort{}, ends: map[rig.Ref]int{},
 		node: map[string]int{}, loads: map[rig.Ref]string{}, chosen: chosen, leadTo: leadTo,
 		worstAt: map[string]finding.Gravity{}, stopAt: map[rig.Ref]bool{}}
 	for _, k := range d.x.Rig.Links {
@@ -138,11 +155,42 @@ func drawBoard(p *kit.Page, chosen string, leadTo, follow rig.Ref) board {
 	}
 	d.place()
 	for _, k := range d.x.Rig.Links {
+		if d.broken(k) {
+			d.ends[k.From]++
+		}
+	}
+	for _, k := range d.x.Rig.Links {
 		d.addLead(k)
+	}
+	for _, kind := range []gear.Signal{gear.Mic, gear.Line, gear.Speaker, gear.Mains, gear.Data} {
+		if slices.ContainsFunc(d.b.Leads, func(l boardLead) bool { return l.Kind == string(kind) }) {
+			d.b.Kinds = append(d.b.Kinds, string(kind))
+		}
+	}
+	if len(d.b.Nodes) <= mostListed {
+		d.list()
 	}
 	d.b.Follow = d.followChoices(follow)
 	d.b.Parts = boardParts(p, d.b)
 	return d.b
+}
+
+// list gives the devices in the order of the drawing, each with what is plugged into it.
+func (d *drafting) list() {
+	for _, n := range d.b.Nodes {
+		_, m := d.x.Device(n.Tag)
+		item := boardDevice{Tag: n.Tag, Title: m.Title(), Href: n.Href, State: n.State}
+		for _, port := range m.Ports() {
+			at := rig.Ref{Device: n.Tag, Port: port.Name}
+			if k, fed := d.x.Into(at); fed {
+				item.Plugs = append(item.Plugs, port.Name+" from "+k.From.String())
+			}
+			for _, k := range d.x.From(at) {
+				item.Plugs = append(item.Plugs, port.Name+" to "+k.To.String())
+			}
+		}
+		d.b.Devices = append(d.b.Devices, item)
+	}
 }
 
 func (d *drafting) followChoices(follow rig.Ref) []kit.Choice {
@@ -151,33 +199,6 @@ func (d *drafting) followChoices(follow rig.Ref) []kit.Choice {
 		list = append(list, kit.Choice{Value: kit.RefValue(ref), Label: ref.String(), Chosen: ref == follow})
 	}
 	return list
-}
-
-// place gives every device its column and its height in it.
-func (d *drafting) place() {
-	order := drawingOrder(d.x)
-	d.columns(order)
-	for _, i := range order {
-		dev, m := &d.x.Rig.Devices[i], d.x.ModelAt(i)
-		n := boardNode{W: nodeWidth, Tag: dev.Tag, Title: m.Title(), Chosen: dev.Tag == d.chosen, Dim: d.path != nil &&
-			!d.path.Devices[dev.Tag],
-			Href: d.p.Here + "?device=" + url.QueryEscape(dev.Tag) + "#device", State: gravityWord(d.worstAt[dev.Tag])}
-		col := d.column[i]
-		n.X, n.Y = 6+columnStep*float64(col), 26+d.bottom[col]
-		if d.depth[i] > 0 && d.depth[i] < mostInRow {
-			n.Y = max(n.Y, d.b.Nodes[d.node[d.feeder(i)]].Y)
-		}
-		if dev.Spot != nil {
-			n.X, n.Y, d.b.Moved = dev.Spot.X, dev.Spot.Y, true
-		}
-		d.furnish(&n, dev, m)
-		if dev.Spot == nil {
-			d.bottom[col] = n.Y + n.H + nodeGap - 26
-		}
-		d.node[dev.Tag] = len(d.b.Nodes)
-		d.b.Nodes = append(d.b.Nodes, n)
-		d.b.Width, d.b.Height = max(d.b.Width, n.X+n.W+12), max(d.b.Height, n.Y+n.H+10)
-	}
 }
 
 // furnish gives a node its connectors and switches, and so its height.
@@ -228,14 +249,14 @@ func (d *drafting) addThrows(n *boardNode, dev *rig.Device, m *gear.Model) {
 		set := dev.PairSetting(pair)
 		y := n.Y + n.H - 2
 		name := gear.ChannelName(2*pair) + gear.ChannelName(2*pair+1)
-		out := boardThrow{X: n.X + 18, Y: y, W: 44, Text: string(set.Output), Set: set.Output == gear.Bridged, Tag: dev.Tag,
+		out := boardThrow{X: n.X + 6, Y: y, W: 48, Text: string(set.Output), Set: set.Output == gear.Bridged, Tag: dev.Tag,
 			Pair: pair, Output: string(gear.Bridged), Input: string(set.Input)}
 		out.Says = fmt.Sprintf("separate: outputs %s of %s; set them bridged", name, dev.Tag)
 		if out.Set {
 			out.Output, out.Says = string(gear.Separate),
 				fmt.Sprintf("bridged: outputs %s of %s; set them separate", name, dev.Tag)
 		}
-		in := boardThrow{X: n.X + 64, Y: y, W: 58, Text: "own inputs", Tag: dev.Tag, Pair: pair, Output: string(set.Output),
+		in := boardThrow{X: n.X + 56, Y: y, W: 61, Text: "own inputs", Tag: dev.Tag, Pair: pair, Output: string(set.Output),
 			Input: string(rig.ParallelIn)}
 		in.Says = fmt.Sprintf("own inputs: channels %s of %s; set both on input %d", name, dev.Tag, 2*pair+1)
 		if set.Input == rig.ParallelIn || set.Output == gear.Bridged {
@@ -283,80 +304,6 @@ func bridgedPort(m *gear.Model, d *rig.Device, port string) bool {
 		}
 	}
 	return false
-}
-
-// parts are the columns of the drawing, in the order in which signal runs.
-var parts = []struct {
-	title string
-	kinds []gear.Kind
-}{
-	{"Mains", []gear.Kind{gear.KindGenerator, gear.KindTransformer, gear.KindDistro, gear.KindConditioner,
-		gear.KindSequencer}},
-	{"Sources", []gear.Kind{gear.KindMicrophone, gear.KindReceiver, gear.KindSource}},
-	{"DI and multicore", []gear.Kind{gear.KindDI, gear.KindStageBox}},
-	{"Mixer", []gear.Kind{gear.KindMixer}},
-	{"Processing", []gear.Kind{gear.KindProcessor, gear.KindSwitch}},
-	{"Amplifiers", []gear.Kind{gear.KindAmplifier}},
-	{"Boxes", []gear.Kind{gear.KindLoudspeaker}},
-}
-
-// columns gives each device its column, leaving out parts that the rig lacks;
-// boxes that are linked on from another stand to the right of it.
-func (d *drafting) columns(order []int) {
-	have := make([]bool, len(parts))
-	for i := range d.x.Rig.Devices {
-		have[columnOf(d.x.ModelAt(i).Kind)] = true
-	}
-	of := make([]int, len(parts))
-	for i, part := range parts {
-		if have[i] {
-			of[i] = len(d.b.Columns)
-			d.b.Columns = append(d.b.Columns, kit.Tick{X: 6 + columnStep*float64(len(d.b.Columns)), Label: part.title})
-		}
-	}
-	d.mains, d.b.Mains = have[0], have[0]
-	d.column, d.depth = make([]int, len(order)), make([]int, len(order))
-	at := make(map[string]int, len(order))
-	for i, dev := range d.x.Rig.Devices {
-		at[dev.Tag] = i
-		d.column[i] = of[columnOf(d.x.ModelAt(i).Kind)]
-	}
-	for _, i := range order { // a box comes after the one that feeds it
-		feeder := d.feeder(i)
-		if feeder == "" {
-			continue
-		}
-		up := at[feeder]
-		d.depth[i] = d.depth[up] + 1
-		d.column[i] = d.column[up]
-		if d.depth[i] < mostInRow {
-			d.column[i]++
-		}
-	}
-}
-
-// feeder is the box that a box is linked on from, "" for any other device.
-func (d *drafting) feeder(i int) string {
-	m := d.x.ModelAt(i)
-	if m.Kind != gear.KindLoudspeaker {
-		return ""
-	}
-	for pair := 1; pair <= m.Loudspeaker.PolePairs(); pair++ {
-		k, fed := d.x.Into(rig.Ref{Device: d.x.Rig.Devices[i].Tag, Port: gear.PoleIn(pair)})
-		if from, _ := d.x.Port(k.From); fed && from.Dir == gear.Through {
-			return k.From.Device
-		}
-	}
-	return ""
-}
-
-func columnOf(k gear.Kind) int {
-	return slices.IndexFunc(parts, func(p struct {
-		title string
-		kinds []gear.Kind
-	}) bool {
-		return slices.Contains(p.kinds, k)
-	})
 }
 
 // drawingOrder follows the signal from each source in turn, so that what is
@@ -408,7 +355,7 @@ func fedByLink(x *rig.Index, i int) bool {
 
 func (d *drafting) addLead(k rig.Link) {
 	from, _ := d.x.Port(k.From)
-	l := boardLead{Path: leadPath(d.at[k.From], d.at[k.To]), Kind: string(from.Signal), Series: k.Series != "",
+	l := boardLead{Kind: string(from.Signal), Series: k.Series != "",
 		Chosen: k.To == d.leadTo,
 		Dim:    d.path != nil && !d.path.Leads[k.To] || d.path == nil && from.Signal == gear.Mains,
 		Href:   d.p.Here + "?" + url.Values{"lead": {kit.RefValue(k.To)}}.Encode() + "#lead",
@@ -416,7 +363,11 @@ func (d *drafting) addLead(k rig.Link) {
 	if !from.Signal.Audio() {
 		l.Says = fmt.Sprintf("%s to %s, %s", k.From, k.To, from.Signal)
 	}
-	l.Stop = d.stopAt[k.To]
+	if l.Stop = d.stopAt[k.To]; d.broken(k) {
+		l.Ends = d.endsOf(k)
+	} else {
+		l.Path = leadPath(d.at[k.From], d.at[k.To])
+	}
 	d.b.Leads = append(d.b.Leads, l)
 }
 

@@ -6,7 +6,7 @@
   // What part of the drawing is seen, by page; an edit brings a new drawing
   // and leaves the eye where it was.
   const views = {};
-  const legible = 0.72; // the scale below which the words are too small to read
+  const legible = 1; // the scale below which the words are too small to read
   let held = ""; // the connector that had the focus when an edit was sent
 
   const board = () => document.querySelector("svg.board");
@@ -32,15 +32,27 @@
     views[location.pathname].whole = true;
   }
 
+  // On a narrow screen a list of the devices stands in place of the drawing until that
+  // is asked for.
+  let asked = false;
+  document.addEventListener("click", function (e) {
+    if (!e.target.closest("[data-drawing]")) return;
+    asked = true;
+    settle();
+  });
+
   // After every answer: the frame takes the drawing's height, the eye stays
   // where a hand put it, and the keys where they were.
   function settle() {
     const svg = board();
     if (!svg) return;
     const frame = svg.parentElement;
+    frame.closest("figure").classList.toggle("drawn", asked);
+    if (!frame.clientWidth) return;
     const s = size(svg);
     const natural = s.h * Math.max(legible, Math.min(frame.clientWidth / s.w, 1.15));
-    const height = Math.round(Math.min(natural, Math.max(320, window.innerHeight * 0.68))) + "px";
+    const most = window.innerHeight * (natural > 1.6 * window.innerHeight ? 0.85 : 1.6); // a large one is looked into
+    const height = Math.round(Math.min(natural, Math.max(320, most))) + "px";
     if (frame.style.height !== height) frame.style.height = height;
     frame.classList.add("zooming");
     const view = views[location.pathname];

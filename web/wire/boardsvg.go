@@ -14,7 +14,7 @@ func (b board) SVG() template.HTML {
 	w.Put(`<svg x-ignore class="board" viewBox="0 0 {} {}" width="{}" data-width="{}" data-height="{}"`+
 		` aria-label="The rig as a drawing; the tables below say the same">`, b.Width, b.Height, b.Width, b.Width, b.Height)
 	for _, c := range b.Columns {
-		w.Put(`<text class="column" x="{}" y="13">{}</text>`, c.X, c.Label)
+		w.Put(`<text class="column" x="{}" y="{}">{}</text>`, c.X, c.Y, c.Label)
 	}
 	for _, part := range b.Parts {
 		if part.Known { // the page has it already
@@ -60,6 +60,15 @@ func partOf(p *kit.Page, stub, whole kit.Markup) boardPart {
 func (l boardLead) write(w *kit.Pen) {
 	w.Put(`<a class="lead-link{}{}{}" href="{}" tabindex="-1" aria-label="{}">`,
 		kit.When(l.Dim, " dim-part"), kit.When(l.Chosen, " chosen"), kit.When(l.Stop, " is-stop"), l.Href, l.Says)
+	for _, e := range l.Ends {
+		w.Put(`<path class="lead lead-{}" d="M{} {}h{}"/><text class="lead-end{}" x="{}" y="{}">{}</text>`, l.Kind,
+			e.X, e.Y, map[bool]string{true: "-6", false: "6"}[e.Out], kit.When(e.Out, " out"), e.X+map[bool]float64{true: 2,
+				false: -2}[e.Out], e.Y+3.5, e.Text)
+	}
+	if l.Path == "" {
+		w.Put(`<title>{}</title></a>`, l.Says)
+		return
+	}
 	w.Put(`<path class="lead-hit" d="{}"/><path class="lead lead-{}{}" d="{}"><title>{}</title></path>`,
 		l.Path, l.Kind, kit.When(l.Series, " series"), l.Path, l.Says)
 	if l.Kind == "speaker" {
