@@ -534,9 +534,9 @@ var amplifierSheet = []Section{
 	{Title: "Power", Entries: lift("amplifier", "", theAmplifier, powerRows)},
 	{Title: "Gain", Note: "One of the two is enough. A sensitivity counts only with its load.",
 		Entries: lift("amplifier", "", theAmplifier, gainRows)},
-	{Title: "Output", Note: "Output impedance, or damping factor with its load and frequency.",
+	{Title: "Output", Later: true, Note: "Output impedance, or damping factor with its load and frequency.",
 		Entries: lift("amplifier", "", theAmplifier, outputRows)},
-	{Title: "Its sockets", Entries: lift("amplifier", "", theAmplifier, ampSocketRows)},
+	{Title: "Its sockets", Later: true, Entries: lift("amplifier", "", theAmplifier, ampSocketRows)},
 	{Title: "May it be bridged?",
 		Note: "The ohmmeter check shows whether the minus terminals are joined inside. That is needed for a bridge made " +
 			"by hand, and not enough on its own.",

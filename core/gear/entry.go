@@ -62,7 +62,18 @@ type Section struct {
 	Title, Note string
 	Steps       []string // of a check to be made first
 	Entries     []Entry
+	Later       bool  // its figures are seldom on the plate: a new model is begun without them
+	Only        Boxes // for which boxes it makes sense
 }
+
+// Boxes are the boxes that a section of a loudspeaker's sheet makes sense for.
+type Boxes string
+
+// The zero Boxes are all.
+const (
+	OnlyPassive Boxes = "passive"
+	OnlyActive  Boxes = "active"
+)
 
 // Sections are all that the library knows of a kind, in the order in which its
 // sheet reads; nil for what is no kind. They are shared: whoever gets them only
@@ -195,16 +206,16 @@ func commonSheet(k Kind) []Section {
 		return []Section{{Entries: hidden(slices.Concat(mainsEntries, efficiencyEntries, bodyEntries, pointEntries,
 			wakeEntries))}}
 	}
-	mains := Section{Title: "From the mains", Entries: slices.Concat(mainsEntries, hidden(efficiencyEntries))}
-	body := Section{Title: "Its body", Entries: slices.Concat(bodyEntries, hidden(pointEntries))}
-	wake := Section{Title: "How it wakes", Note: "From these the power-up is timed.", Entries: wakeEntries}
+	mains := Section{Title: "From the mains", Later: true, Entries: slices.Concat(mainsEntries, hidden(efficiencyEntries))}
+	body := Section{Title: "Its body", Later: true, Entries: slices.Concat(bodyEntries, hidden(pointEntries))}
+	wake := Section{Title: "How it wakes", Later: true, Note: "From these the power-up is timed.", Entries: wakeEntries}
 	if k == KindAmplifier || k == KindLoudspeaker {
 		mains.Entries = slices.Concat(mainsEntries, efficiencyEntries)
 	}
 	if k == KindLoudspeaker {
 		body.Note = "Only a box with rigging points of its own is ever hung, by a competent person; never by a handle."
 		body.Entries = slices.Concat(bodyEntries, pointEntries)
-		wake.Note = "Of active boxes alone. " + wake.Note
+		mains.Only, wake.Only = OnlyActive, OnlyActive
 	}
 	return []Section{mains, body, wake}
 }

@@ -352,16 +352,16 @@ func rising(l *fault.List, field, what string, high unit.Given[unit.Watt], than 
 // loudspeakerSheet is what is known of a box.
 var loudspeakerSheet = []Section{
 	{Title: "Kind of box", Entries: lift("loudspeaker", "", theBox, boxRows)},
-	{Title: "Passive box", Entries: lift("loudspeaker", "", theDrive, driveRows)},
-	{Title: "Ways with a channel of their own",
+	{Title: "Passive box", Only: OnlyPassive, Entries: lift("loudspeaker", "", theDrive, driveRows)},
+	{Title: "Ways with a channel of their own", Only: OnlyPassive, Later: true,
 		Note: "Of a box that is driven by several channels, by pair of poles: the first line is 1±. Leave empty for a " +
 			"box with one.",
 		Entries: lift("loudspeaker", "", theBox, wayRows)},
-	{Title: "Its cone, by the small-signal figures",
+	{Title: "Its cone, by the small-signal figures", Only: OnlyPassive, Later: true,
 		Note:    "Of the driver in this box; together they give the impedance over frequency where no curve was measured.",
 		Entries: lift("loudspeaker.driver", "driver.", theDrive, onDriver(coneRows))},
-	{Title: "Active box", Entries: lift("loudspeaker", "", theBox, activeRows)},
-	{Title: "Its sockets", Entries: lift("loudspeaker", "", theBox, boxSocketRows)},
+	{Title: "Active box", Only: OnlyActive, Entries: lift("loudspeaker", "", theBox, activeRows)},
+	{Title: "Its sockets", Later: true, Entries: lift("loudspeaker", "", theBox, boxSocketRows)},
 }
 
 func theBox(m *Model) *Loudspeaker { return m.Loudspeaker }

@@ -2,6 +2,8 @@ package gear
 
 import (
 	"errors"
+	"slices"
+	"strings"
 
 	"largo/core/fault"
 	"largo/core/gear"
@@ -40,14 +42,17 @@ func refuseAt(f *kit.Form, name string, err error) {
 	}
 }
 
-// modelSections writes a model into its form.
-func modelSections(p *kit.Page, m gear.Model) []section {
+// modelSections writes a model into its form: each group reads in one line and is opened
+// to be changed; of a new model those are open that its plate tells.
+func modelSections(p *kit.Page, m gear.Model, isNew bool) []section {
 	var sections []section
 	for _, part := range gear.Sections(m.Kind) {
-		s := section{Title: part.Title, Note: part.Note, Steps: part.Steps}
+		s := section{Title: part.Title, Note: part.Note, Steps: part.Steps, Only: string(part.Only), Known: onRecord(part, m),
+			Open: isNew && !part.Later}
 		for _, e := range part.Entries {
 			if e.Label != "" {
-				s.Fields = append(s.Fields, entryField(p, e, m))
+				f := entryField(p, e, m)
+				s.Fields, s.Open = append(s.Fields, f), s.Open || f.Fault != ""
 			}
 		}
 		if len(s.Fields) > 0 {
@@ -55,6 +60,33 @@ func modelSections(p *kit.Page, m gear.Model) []section {
 		}
 	}
 	return sections
+}
+
+// onRecord is what is known of a group: figures with their names, the words of a choice,
+// and by its name alone what is so.
+func onRecord(part gear.Section, m gear.Model) (list []kit.Choice) {
+	for _, e := range part.Entries {
+		value := e.Typed(&m)
+		chosen := slices.IndexFunc(e.Offered, func(o gear.Option) bool { return o.Value == value })
+		if e.Label == "" || value == "" || chosen == 0 { // nobody has said so
+			continue
+		}
+		one := kit.Choice{Label: e.Label, Value: strings.ReplaceAll(value, "\n", "; ")}
+		if other, is := strings.CutPrefix(e.Label, "or: "); is {
+			one.Label = words.Capital(other)
+		}
+		if chosen > 0 {
+			one.Value = e.Offered[chosen].Label
+		}
+		if e.JSON == gear.JSONYesNo {
+			one = kit.Choice{Value: e.Label}
+		}
+		if e.Form == gear.Lines {
+			one.Label = "" // which tells how to write them
+		}
+		list = append(list, one)
+	}
+	return list
 }
 
 // entryField is the field of one entry.

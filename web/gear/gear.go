@@ -88,26 +88,28 @@ type gearLine struct {
 
 // modelView is the form of one model.
 type modelView struct {
-	Kind       gear.Kind
-	New        bool
-	Action     string
-	Sections   []section
-	Loose      []string
-	Understood []string // how the ratings were read
-	Ports      []string
-	Plate      *kit.Plate
-	Curves     []curveSlot
-	Held       []gear.Holding
-	Base       int // the revision of the model that the form shows
-	CanUndo    bool
-	CanRedo    bool
-	Archived   bool
-	History    []store.ModelLine
-	Differs    []exchange.CellChange // the library's model against what was typed, where somebody else was first
+	Kind     gear.Kind
+	New      bool
+	Action   string
+	Sections []section
+	Loose    []string
+	Ports    []string
+	Plate    *kit.Plate
+	Curves   []curveSlot
+	Held     []gear.Holding
+	Base     int // the revision of the model that the form shows
+	CanUndo  bool
+	CanRedo  bool
+	Archived bool
+	History  []store.ModelLine
+	Differs  []exchange.CellChange // the library's model against what was typed, where somebody else was first
 }
 
 type section struct {
 	Title, Note string
+	Known       []kit.Choice // what is on record of it, by its name
+	Only        string       // for which boxes it makes sense
+	Open        bool
 	Steps       []string
 	Fields      []kit.Field
 }
@@ -257,7 +259,7 @@ func showModel(s *kit.Server, c *gin.Context, status int, k store.Kept, isNew bo
 		p.Act = kit.HiddenAct(p.Command, k.Head)
 		v.Differs = wrong.differs
 	}
-	v.Sections = modelSections(p, m)
+	v.Sections = modelSections(p, m, isNew)
 	var names []string
 	for _, sec := range v.Sections {
 		for _, f := range sec.Fields {
@@ -265,11 +267,6 @@ func showModel(s *kit.Server, c *gin.Context, status int, k store.Kept, isNew bo
 		}
 	}
 	v.Loose = p.Loose("model", names...)
-	if m.Kind == gear.KindAmplifier {
-		for _, r := range m.Amplifier.Ratings {
-			v.Understood = append(v.Understood, r.Line())
-		}
-	}
 	if drawn, ok := kit.ModelPlate(m); ok && !isNew {
 		v.Plate = &drawn
 	}

@@ -337,3 +337,21 @@ func TestTheLibraryByKind(t *testing.T) {
 		t.Errorf("a kind that is none: %d", status)
 	}
 }
+
+// A model is read first, group by group; what a passive box cannot have is not shown, by
+// what stands in its form.
+func TestAModelIsReadFirst(t *testing.T) {
+	_, page := webtest.Open(t).Get("/gear/model/oldhythe-twin")
+	for _, want := range []string{`<i>Weight</i> 39 kg [sheet]`, `data-box="active"`, `>Link-through<`,
+		"low: 8 Ω, least 6.6 Ω, 400 W"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("the page lacks %q", want)
+		}
+	}
+	if strings.Contains(page, `class="sheet-part" open`) {
+		t.Error("a group is open that nobody asked for")
+	}
+	if _, page := webtest.Open(t).Get("/gear/new/loudspeaker"); strings.Count(page, " open>") < 3 {
+		t.Error("a new model opens on nothing to fill")
+	}
+}
