@@ -58,23 +58,32 @@ func partOf(p *kit.Page, stub, whole kit.Markup) boardPart {
 }
 
 func (l boardLead) write(w *kit.Pen) {
-	w.Put(`<a class="lead-link{}{}{}" href="{}" tabindex="-1" aria-label="{}">`,
-		kit.When(l.Dim, " dim-part"), kit.When(l.Chosen, " chosen"), kit.When(l.Stop, " is-stop"), l.Href, l.Says)
-	for _, e := range l.Ends {
-		w.Put(`<path class="lead lead-{}" d="M{} {}h{}"/><text class="lead-end{}" x="{}" y="{}">{}</text>`, l.Kind,
-			e.X, e.Y, map[bool]string{true: "-6", false: "6"}[e.Out], kit.When(e.Out, " out"), e.X+map[bool]float64{true: 2,
-				false: -2}[e.Out], e.Y+3.5, e.Text)
-	}
+	class := kit.When(l.Dim, " dim-part") + kit.When(l.Chosen, " chosen") + kit.When(l.Stop, " is-stop")
 	if l.Path == "" {
-		w.Put(`<title>{}</title></a>`, l.Says)
+		w.Put(`<a class="lead-link{}" href="{}" tabindex="-1"><title>{}</title>`, class, l.Href, l.Says)
+		for _, e := range l.Ends {
+			e.write(w, l.Kind)
+		}
+		w.Put(`</a>`)
 		return
 	}
+	w.Put(`<a class="lead-link{}" href="{}" tabindex="-1" aria-label="{}">`, class, l.Href, l.Says)
 	w.Put(`<path class="lead-hit" d="{}"/><path class="lead lead-{}{}" d="{}"><title>{}</title></path>`,
 		l.Path, l.Kind, kit.When(l.Series, " series"), l.Path, l.Says)
 	if l.Kind == "speaker" {
 		w.Put(`<path class="lead-core" d="{}"/>`, l.Path)
 	}
 	w.Put(`</a>`)
+}
+
+// write draws a stub at a connector with the name of the other end.
+func (e boardEnd) write(w *kit.Pen, kind string) {
+	stub, gap := 6.0, -2.0
+	if e.Out {
+		stub, gap = -6, 2
+	}
+	w.Put(`<path class="lead lead-{}" d="M{} {}h{}"/><text class="lead-end{}" x="{}" y="{}">{}</text>`, kind, e.X, e.Y,
+		stub, kit.When(e.Out, " out"), e.X+gap, e.Y+3.5, e.Text)
 }
 
 func (n boardNode) write(w *kit.Pen) {
