@@ -88,6 +88,7 @@ type gearLine struct {
 
 // modelView is the form of one model.
 type modelView struct {
+	ID       string
 	Kind     gear.Kind
 	New      bool
 	Action   string
@@ -252,7 +253,7 @@ func showModel(s *kit.Server, c *gin.Context, status int, k store.Kept, isNew bo
 		verdict += ", in the archive."
 	}
 	p := s.Plain(c, "Gear", verdict)
-	v := modelView{Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Base: k.Head, CanUndo: k.CanUndo,
+	v := modelView{ID: m.ID, Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Base: k.Head, CanUndo: k.CanUndo,
 		CanRedo: k.CanRedo, Archived: k.Archived}
 	if wrong != nil {
 		p.Refused, p.Typed, p.Problem, p.Again = &wrong.Refused, c.Request.PostForm, wrong.Problem, wrong.Again

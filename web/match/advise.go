@@ -1,9 +1,12 @@
 package match
 
 import (
+	"cmp"
 	"fmt"
 	"net/http"
+	"net/url"
 	"slices"
+	"strconv"
 
 	"github.com/gin-gonic/gin"
 
@@ -52,14 +55,15 @@ func showAdvice(s *kit.Server, c *gin.Context) {
 		}
 	}
 	n := max(1, f.Number("boxes", "boxes"))
-	if n > 16 {
-		f.Fault("boxes", "%d boxes on a channel cannot be right: give 1 to 16.", n)
+	if n > mostTried {
+		f.Fault("boxes", "%d boxes on a channel cannot be right: give 1 to %d.", n, mostTried)
 	}
 	v := adviseView{}
 	ampID, boxID := f.Text("amp"), f.Text("box")
-	if ampID == "" && boxID == "" {
-		ampID, boxID = firstCase(models, held)
-		v.Example = ampID != "" && boxID != ""
+	if ampID == "" || boxID == "" { // what is not said is the first case
+		amp, box := firstCase(models, held)
+		v.Example = ampID == "" && boxID == "" && amp != "" && box != ""
+		ampID, boxID = cmp.Or(ampID, amp), cmp.Or(boxID, box)
 	}
 	status := http.StatusOK
 	if len(f.Faults) > 0 {
@@ -83,6 +87,25 @@ func showAdvice(s *kit.Server, c *gin.Context) {
 	p.Body = v
 	s.Render(c, status, "advise", p)
 }
+
+// adviseHref is the page with the case of a pair of channels: its amplifier and its
+// boxes by the policies of the job; "" where they are of several models, or of several
+// ways.
+func adviseHref(r rig.Rig, amp *rig.Device, boxes []load.Box) string {
+	for _, b := range boxes {
+		if b.Device.Model != boxes[0].Device.Model || b.Way != "" {
+			return ""
+		}
+	}
+	if len(boxes) == 0 || len(boxes) > mostTried {
+		return ""
+	}
+	return "/advise?" + url.Values{"amp": {amp.Model}, "box": {boxes[0].Device.Model}, "boxes": {strconv.Itoa(len(boxes))},
+		"policy": {string(match.PolicyAt(r, boxes[0]))}, "school": {string(r.Bridging)}}.Encode()
+}
+
+// mostTried is how many boxes are tried on one channel.
+const mostTried = 16
 
 // firstCase is what the page opens on: the first amplifier that its maker rates
 // bridged and the first passive box, of stock where there are such.

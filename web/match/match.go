@@ -89,7 +89,7 @@ type pairView struct {
 	Pair                                   int
 	May, Because                           string
 	Buys, Bridged, Now                     kit.Sum
-	Costs                                  string
+	Costs, Try                             string
 	Adopt                                  bool
 	Advice                                 bool // something hangs on it
 }
@@ -194,7 +194,7 @@ func pairOf(p *kit.Page, d *rig.Device, pair int) pairView {
 		v.Advice, v.Reason, v.Proposal, v.Adopt = true, a.Reason, pairText(a.Proposed), a.Proposed != a.Set
 		v.May, v.Because = string(a.May), a.Because
 		v.Buys, v.Bridged, v.Now = p.Sum(place, a.Buys), p.Sum(place, a.Bridged), p.Sum(place, a.Now)
-		v.Costs = strings.Join(a.Costs(), "; ")
+		v.Costs, v.Try = strings.Join(a.Costs(), "; "), adviseHref(p.Rig(), d, a.Boxes)
 	}
 	return v
 }

@@ -3,6 +3,7 @@ package match_test
 import (
 	"context"
 	"fmt"
+	"html"
 	"net/url"
 	"strings"
 	"testing"
@@ -153,7 +154,26 @@ func TestAdviserForAnyPair(t *testing.T) {
 		!strings.Contains(page, "over one channel") {
 		t.Errorf("%d, and it opens on no case", status)
 	}
-	if status, page := s.Get("/advise?amp=fennholt-1400"); status != 200 || !strings.Contains(page, "choose a box") {
-		t.Errorf("%d with no box chosen", status)
+	if status, page := s.Get("/advise?amp=gone"); status != 200 || !strings.Contains(page, "choose an amplifier") &&
+		strings.Contains(page, "May it be bridged?") {
+		t.Errorf("%d for an amplifier that is not there", status)
+	}
+}
+
+// Bridge it? opens on the case of a pair of a job, and on the first box where an
+// amplifier alone is named.
+func TestBridgeItOpensOnTheCaseOfAJob(t *testing.T) {
+	w := webtest.Open(t)
+	_, page := w.Get(webtest.Boathouse + "/match")
+	i := strings.Index(page, `href="/advise?`)
+	if i < 0 {
+		t.Fatal("no pair of the job offers its case")
+	}
+	href := html.UnescapeString(page[i+len(`href="`):][:strings.IndexByte(page[i+len(`href="`):], '"')])
+	for _, at := range []string{href, "/advise?amp=fennholt-1400"} {
+		if status, page := w.Get(at); status != 200 || !strings.Contains(page, "May it be bridged?") ||
+			strings.Contains(page, "choose an amplifier") {
+			t.Errorf("%s: %d", at, status)
+		}
 	}
 }
