@@ -29,9 +29,11 @@ const (
 // Loudspeaker is a box, passive or active.
 type Loudspeaker struct {
 	Active bool `json:"active,omitempty"`
-	Sub    bool `json:"sub,omitempty"`    // carries the low end alone
-	Link   bool `json:"link,omitempty"`   // has a link-through connector
-	Vented bool `json:"vented,omitempty"` // ported: excursion is unbounded below its tuning
+	Sub    bool `json:"sub,omitempty"`  // carries the low end alone
+	Link   bool `json:"link,omitempty"` // has a link-through connector
+	// that passes poles 1± alone, whatever its input carries
+	LinkTwo bool `json:"linkTwo,omitempty"`
+	Vented  bool `json:"vented,omitempty"` // ported: excursion is unbounded below its tuning
 
 	Drive // of a passive box: of its only way, or of all behind its crossover
 	// of a box driven by several channels, by pair of poles
@@ -129,6 +131,9 @@ func (s *Loudspeaker) PolePairs() int {
 	return s.Pairs()
 }
 
+// LinksOn tells whether its link-through passes a pair of poles on.
+func (s *Loudspeaker) LinksOn(pair int) bool { return s.Link && (pair == 1 || !s.LinkTwo) }
+
 // WayAt is the box as the channel on a pair of poles sees it, and the name of
 // that way; the box itself when it has but one.
 func (s *Loudspeaker) WayAt(pair int) (*Loudspeaker, string) {
@@ -155,7 +160,7 @@ func (s *Loudspeaker) ports() []Port {
 			in.Way = s.Ways[pair-1].Name
 		}
 		ports = append(ports, in)
-		if s.Link {
+		if s.LinksOn(pair) {
 			through := in
 			through.Name, through.Dir = PoleLink(pair), Through
 			if s.Sockets.Out != "" {
@@ -375,6 +380,7 @@ var boxRows = []row[Loudspeaker]{
 	yesNo("active", "active", "Active, with amplifiers inside", func(s *Loudspeaker) *bool { return &s.Active }),
 	yesNo("sub", "sub", "Low end only", func(s *Loudspeaker) *bool { return &s.Sub }),
 	yesNo("link", "link", "Link-through", func(s *Loudspeaker) *bool { return &s.Link }),
+	yesNo("linkTwo", "link_two_poles", "It passes poles 1± alone", func(s *Loudspeaker) *bool { return &s.LinkTwo }),
 	yesNo("vented", "vented", "Ported", func(s *Loudspeaker) *bool { return &s.Vented }),
 	yesNo("transformer", "transformer", "Fed through a 70 or 100 V transformer",
 		func(s *Loudspeaker) *bool { return &s.Transformer }),

@@ -37,3 +37,15 @@ func TestASelectorPassesOnWhatItDoesNotHear(t *testing.T) {
 	both := gear.LoopResistance(10, 2.5, 20) + gear.LoopResistance(2, 1.5, 20)
 	rigtest.Near(t, "both pieces", float64(top.Lead.Ohms(20)), float64(both), 1e-9)
 }
+
+// A link-through of two poles passes the lows of a two-way box on, and leaves the highs
+// of the next one without.
+func TestALinkOfTwoPoles(t *testing.T) {
+	m := rigtest.Biamped(func(s *gear.Loudspeaker) { s.LinkTwo = true })
+	if _, has := m.Port("link"); !has {
+		t.Error("poles 1± are not passed on")
+	}
+	if _, has := m.Port("link 2"); has {
+		t.Error("poles 2± are passed on by two poles")
+	}
+}

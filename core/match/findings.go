@@ -131,7 +131,7 @@ func rehang(x *rig.Index, amp string, a []load.Box, portA string, b []load.Box, 
 			k, _ := x.Into(box.In())
 			pulled, links = append(pulled, k), append(links, rig.Link{From: from, To: box.In()})
 			h.edits = append(h.edits, rig.Disconnect{To: box.In()})
-			if box.Speaker.Link {
+			if box.Speaker.LinksOn(box.Poles) {
 				from = box.Through()
 			}
 		}

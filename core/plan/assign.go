@@ -232,7 +232,7 @@ func (p *Plan) plugged(x *rig.Index, leads *rig.Leads) ([]rig.Edit, []rig.Link) 
 			from := rig.Ref{Device: a.Tag, Port: o.Port}
 			for _, box := range o.Tags {
 				links = append(links, rig.Link{From: from, To: rig.Ref{Device: box, Port: gear.PoleIn(o.Poles)}})
-				if _, m := x.Device(box); m != nil && m.Loudspeaker.Link {
+				if _, m := x.Device(box); m != nil && m.Loudspeaker.LinksOn(o.Poles) {
 					from = rig.Ref{Device: box, Port: gear.PoleLink(o.Poles)}
 				}
 			}

@@ -264,14 +264,14 @@ func (d *dealing) lossOf(o Option, order []int, at [2]int) (loss, metres float64
 		ohms := make([]unit.Ohm, len(order)) // of the lead to each box
 		for i, kind := range order {
 			way, _ := d.way(from, d.kinds[o.Group].spots[kind][side])
-			if i > 0 && g.Speaker.Link {
+			if i > 0 && g.Speaker.LinksOn(g.Poles) {
 				way = d.between(o.Group, order[i-1], kind, side)
 			}
 			length, area := d.leads.Shortest(way, g.Poles)
 			ohms[i] = gear.LoopResistance(length, area, 20)
 			metres += float64(length)
 		}
-		loss = max(loss, worstLoss(ohms, g.Z, g.Speaker.Link))
+		loss = max(loss, worstLoss(ohms, g.Z, g.Speaker.LinksOn(g.Poles)))
 	}
 	return loss, metres
 }

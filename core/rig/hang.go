@@ -50,8 +50,10 @@ func (e Hang) change(r *Rig) error {
 	}
 	for i, tag := range e.Boxes {
 		from := e.Outputs[i/e.Each]
-		if before := i - 1; i%e.Each > 0 && r.linksThrough(e.Boxes[before]) {
-			from = Ref{e.Boxes[before], gear.PoleLink(e.poles(r, e.Boxes[before]))}
+		if i%e.Each > 0 {
+			if before := e.Boxes[i-1]; r.linksThrough(before, e.poles(r, before)) {
+				from = Ref{before, gear.PoleLink(e.poles(r, before))}
+			}
 		}
 		links = append(links, Link{From: from, To: Ref{tag, gear.PoleIn(e.poles(r, tag))}})
 	}
@@ -141,10 +143,10 @@ func (x *Index) FreeOutputs(tag string) []Ref {
 	return free
 }
 
-func (r *Rig) linksThrough(tag string) bool {
+func (r *Rig) linksThrough(tag string, pair int) bool {
 	d, _ := r.Device(tag)
 	m, ok := r.Model(d.Model)
-	return ok && m.Kind == gear.KindLoudspeaker && m.Loudspeaker.Link
+	return ok && m.Kind == gear.KindLoudspeaker && m.Loudspeaker.LinksOn(pair)
 }
 
 // longestRun is how many bytes a run of tags may take: two tags of 24

@@ -259,3 +259,17 @@ func TestQuickHands(t *testing.T) {
 		`["A1", "A2"].filter(tag =>
 		document.querySelector('.throw-switch.set[data-tag="' + tag + '"][data-output="separate"]')).length === 1`)
 }
+
+// The line test is typed row after row: Enter keeps a reading and goes on to the next,
+// and what it means stands at once.
+func TestReadingsAreTypedRowAfterRow(t *testing.T) {
+	b := open(t, laptop)
+	b.visit(boathouse + "/wire?list=lines")
+	row := func(n int) string { return fmt.Sprintf(`[...document.querySelectorAll("[data-row]")][%d]`, n) }
+	b.eval(row(0)+".focus()", nil)
+	b.key("3.1" + kb.Enter)
+	b.await("the second row", "document.activeElement === "+row(1)+" && "+row(0)+`.value.startsWith("3.1")`)
+	b.key("0.4" + kb.Enter)
+	b.await("the third row", "document.activeElement === "+row(2))
+	b.awaitText("td.fault", "short")
+}

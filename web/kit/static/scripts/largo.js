@@ -67,16 +67,23 @@
   });
 
   let focused = "";
+  let steps = false; // in a list of readings Enter keeps one and goes on to the next
   document.addEventListener("keydown", onKey);
   document.addEventListener("ajax:before", () => {
     notice("");
-    focused = document.activeElement ? document.activeElement.id : "";
+    const at = document.activeElement;
+    const rows = at && at.matches("[data-row]") ? [...document.querySelectorAll("[data-row]")] : [];
+    const next = rows[rows.indexOf(at) + 1];
+    steps = Boolean(next);
+    focused = (next || at || {}).id || "";
   });
   document.addEventListener("ajax:merged", () => {
     clearDialogs();
     const wrong = document.querySelector("[aria-invalid=true]");
     const again = wrong || (focused && document.getElementById(focused));
-    if (again && document.activeElement === document.body) again.focus({ preventScroll: !wrong });
+    if (again && (steps || document.activeElement === document.body)) again.focus({ preventScroll: !wrong && !steps });
+    if (again && steps && !wrong) again.select();
+    steps = false;
   });
   // When the database is away the answer has no page in it: what was typed
   // stays, and the notice says that it was not kept.
