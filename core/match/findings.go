@@ -114,7 +114,7 @@ func parallel(boxes []load.Box) float64 {
 // rehung is boxes hung anew, and the links that no lead at hand reaches for.
 type rehung struct {
 	edits []rig.Edit
-	short []rig.Link
+	short []string // the leads that it takes, as "25 m to TOP 3"
 }
 
 // rehang pulls the leads of two sets of boxes and hangs each on a port of an
@@ -137,19 +137,19 @@ func rehang(x *rig.Index, amp string, a []load.Box, portA string, b []load.Box, 
 		}
 	}
 	plugs, short := x.LeadsAtHand(pulled, nil).Plug(links, x.Spot)
-	h.edits, h.short = append(h.edits, plugs...), short
+	h.edits = append(h.edits, plugs...)
+	for _, k := range short {
+		way, _ := x.Ground(gear.Speaker).Between(k.From.Device, k.To.Device)
+		h.short = append(h.short, fmt.Sprintf("%s to %s", way, k.To.Device))
+	}
 	return h
 }
 
-// way is the mend that hangs the boxes so, after other edits; its label says for whom
-// no lead reaches.
+// way is the mend that hangs the boxes so, after other edits; its label says which leads
+// it takes that are not there.
 func (h rehung) way(label, saying string, first ...rig.Edit) finding.Way {
-	var boxes []string
-	for _, k := range h.short {
-		boxes = append(boxes, k.To.Device)
-	}
-	if len(boxes) > 0 {
-		label += "; none of the leads there reaches " + words.List(boxes)
+	if len(h.short) > 0 {
+		label += "; it takes a longer lead: " + words.List(h.short)
 	}
 	return finding.Way{Label: label, Edit: rig.Batch{Saying: saying, Edits: slices.Concat(first, h.edits)}}
 }

@@ -223,7 +223,7 @@ func (d *dealing) fill(m int, outs [][]PlannedOutput) []PlannedAmp {
 
 // plugged plugs the boxes of each output, linked through where they can be, with the
 // leads at hand; and names the links that none of them reaches for.
-func (p *Plan) plugged(x *rig.Index, leads *rig.Leads) ([]rig.Edit, []rig.Link) {
+func (p *Plan) plugged(x *rig.Index, leads *rig.Leads) (plugs []rig.Edit, short []string) {
 	var links []rig.Link
 	spots := map[string]string{}
 	for _, a := range p.Amps {
@@ -238,12 +238,18 @@ func (p *Plan) plugged(x *rig.Index, leads *rig.Leads) ([]rig.Edit, []rig.Link) 
 			}
 		}
 	}
-	return leads.Plug(links, func(tag string) string {
+	at := func(tag string) string {
 		if spot, planned := spots[tag]; planned {
 			return spot
 		}
 		return x.Spot(tag)
-	})
+	}
+	plugs, missing := leads.Plug(links, at)
+	for _, k := range missing {
+		way, _ := leads.Ground().Way(at(k.From.Device), at(k.To.Device))
+		short = append(short, fmt.Sprintf("%s to %s, %s", k.From, k.To.Device, way))
+	}
+	return plugs, short
 }
 
 // fillAmps hangs outputs on the free channels of amplifiers.

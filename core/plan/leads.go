@@ -20,7 +20,7 @@ type Dealt struct {
 	Metres unit.Metre   // of all leads
 	Told   bool         // the ways are known, so that there was something to compare
 	Proved bool         // no other way to deal them out is better
-	Short  []rig.Link   // that no lead at hand reaches for
+	Short  []string     // the leads that are missing, as "A1 out B to TOP 3, 25 m"
 }
 
 // says tells what the leads of a plan lose, and which are missing.
@@ -35,7 +35,7 @@ func (d Dealt) says() []string {
 		}
 	}
 	for _, k := range d.Short {
-		said = append(said, fmt.Sprintf("No lead at hand reaches from %s to %s: pack one.", k.From, k.To.Device))
+		said = append(said, "No lead at hand reaches from "+k+": pack one.")
 	}
 	return said
 }

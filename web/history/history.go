@@ -146,7 +146,7 @@ func compare(s *kit.Server, c *gin.Context, p *kit.Page, from int) (*comparedVie
 }
 
 func comparedVerdict(v *comparedView) string {
-	n := len(v.Changes.Figures) + v.Changes.More
+	n := v.Changes.Count
 	if n+len(v.Changes.Gone)+len(v.Changes.New) == 0 {
 		return fmt.Sprintf("No figure and no finding differs between revision %s and now.", v.From)
 	}

@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"cmp"
 	"errors"
 	"net/url"
 	"slices"
@@ -63,16 +64,22 @@ type preview struct {
 type Changes struct {
 	Gone, New []finding.Finding
 	Figures   []changeView
-	More      int
+	Count     int // of figures that changed, shown or not
 	Close     string
 }
 
-// changeView is one figure before and after; its place is named on the first
-// of a run alone.
+// changeView is one figure before and after, "" where it is not there; its place is
+// named on the first of a run alone.
 type changeView struct{ Place, Name, Before, After string }
 
 // MostChanges is how many changed figures the margin lists.
 const MostChanges = 8
+
+// telling are the figures by which somebody decides, by their keys: what an output is
+// loaded with and gives, what arrives, how loud it is, what it takes. The rest follows
+// from them, and is asked for where it stands.
+var telling = []string{"load", "power", "gives", "ratio", "boxPower", "loss", "damping", "level", "average", "spare",
+	"long", "peak", "total", "draw"}
 
 func (s *Server) fillMargin(p *Page) error {
 	q := p.Ask
@@ -189,31 +196,43 @@ func (p *Page) setChanged(before *survey.Report) {
 	p.Margin.Changed = &c
 }
 
-// Changed words a comparison; figures of the device that it is about come
-// first.
+// Changed words a comparison: findings, then figures, at most so many; those of the device
+// that it is about come first. Where they are few, it is those by which somebody decides.
 func Changed(c survey.Changes, about string, most int) Changes {
-	v := Changes{Gone: c.Gone, New: c.New}
+	v := Changes{Gone: c.Gone, New: c.New, Count: len(c.Figures)}
 	slices.SortStableFunc(c.Figures, func(a, b survey.Change) int {
 		return nearness(a, about) - nearness(b, about)
 	})
-	for i, f := range c.Figures {
-		if i == most {
-			v.More = len(c.Figures) - most
-			break
+	place := ""
+	for _, f := range c.Figures {
+		key := cmp.Or(f.After.Key, f.Before.Key)
+		if len(v.Figures) == most || most <= MostChanges && !slices.Contains(telling, key) ||
+			!says(f.Before) && !says(f.After) {
+			continue
 		}
-		view := changeView{Place: f.Place, Name: f.After.Name, Before: "none", After: "none"}
-		if i > 0 && c.Figures[i-1].Place == f.Place {
+		view := changeView{Place: f.Place, Name: cmp.Or(f.After.Name, f.Before.Name), Before: figureText(f.Before),
+			After: figureText(f.After)}
+		if f.Place == place {
 			view.Place = ""
 		}
-		if f.Before.Key != "" {
-			view.Before, view.Name = f.Before.Text(), f.Before.Name
-		}
-		if f.After.Key != "" {
-			view.After = f.After.Text()
-		}
+		place = f.Place
 		v.Figures = append(v.Figures, view)
 	}
 	return v
+}
+
+// says tells whether a figure of a comparison is there and known.
+func says(f reckon.Figure) bool { return f.Key != "" && f.Known() }
+
+// figureText is a figure of a comparison, "" where it is not there.
+func figureText(f reckon.Figure) string {
+	switch {
+	case f.Key == "":
+		return ""
+	case !f.Known():
+		return "not known"
+	}
+	return f.Text()
 }
 
 func nearness(c survey.Change, about string) int {
