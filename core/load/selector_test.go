@@ -1,6 +1,7 @@
 package load_test
 
 import (
+	"slices"
 	"testing"
 
 	"largo/core/gear"
@@ -27,8 +28,9 @@ func TestASelectorPassesOnWhatItDoesNotHear(t *testing.T) {
 	r.Do(set).Do(lead("A1/out A", "SUB/in", 10, 2.5)).Do(lead("SUB/link", "TOP/in", 2, 1.5)).Plug("A1/out B", "SUB/in 2")
 	x := rig.NewIndex(r.Rig)
 	outs := load.Outputs(x)
-	if a, b := outs[0], outs[1]; len(a.Boxes) != 1 || a.Boxes[0].Tag != "TOP" || len(b.Boxes) != 1 || b.Boxes[0].Tag != "SUB" {
-		t.Fatalf("A drives %v, B %v", load.Tags(a.Boxes), load.Tags(b.Boxes))
+	if a, b := load.Tags(outs[0].Boxes), load.Tags(outs[1].Boxes); !slices.Equal(a, []string{"TOP"}) ||
+		!slices.Equal(b, []string{"SUB"}) {
+		t.Fatalf("A drives %v, B %v", a, b)
 	}
 	top := outs[0].Boxes[0]
 	if top.Lead.Length.Or(0) != 12 || outs[1].Boxes[0].Part() != rig.Subs {

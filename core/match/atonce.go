@@ -65,7 +65,8 @@ func allOnTheBridge(x *rig.Index, bridge Output, jacks []Output) []finding.Way {
 	for _, j := range jacks {
 		boxes = append(boxes, j.Hung()...)
 	}
-	if may, _ := MayBridge(bridge.Amp, bridge.Pair); !may.Under(x.Rig.Bridging) || !bears(bridge.Amp, gear.Bridged, boxes) {
+	may, _ := MayBridge(bridge.Amp, bridge.Pair)
+	if !may.Under(x.Rig.Bridging) || !bears(bridge.Amp, gear.Bridged, boxes) {
 		return nil
 	}
 	tag := bridge.At.Device

@@ -39,7 +39,8 @@ func BenchmarkPlanWithLeads(b *testing.B) {
 			r.Do(rig.AddDevices{Model: owned[0].Model, Tags: []string{amp}, Place: "rack " + []string{"left", "right"}[i/2%2]}).
 				Plug("DESK/main L", amp+"/in 1").Plug("DESK/main R", amp+"/in 2")
 		}
-		m := rigtest.Box(fmt.Sprintf("box %d", i%3), func(s *gear.Loudspeaker) { s.Continuous = unit.Of(unit.Watt(250 + 50*(i%3))) })
+		rated := unit.Of(unit.Watt(250 + 50*(i%3)))
+		m := rigtest.Box(fmt.Sprintf("box %d", i%3), func(s *gear.Loudspeaker) { s.Continuous = rated })
 		r.Do(rig.AddDevices{Model: m, Tags: []string{box}, Place: fmt.Sprintf("%s %d", side, i%6)})
 		lead(amp+"/out "+[]string{"A", "B"}[i%2], box+"/in", float64(5+7*(i%6)+3*(i/2%2)))
 	}

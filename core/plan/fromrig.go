@@ -57,10 +57,10 @@ func GroupsOf(x *rig.Index, outs []load.Output, w Wishes) ([]Group, []Left) {
 			if !known {
 				g = len(groups)
 				at[key] = g
+				part := load.Box{Device: d, Poles: poles, Way: way, Speaker: speaker}.Part()
 				groups = append(groups, Group{Name: groupName(m, way, in.feed), Poles: poles, Way: way, Feed: in.feed,
 					Stage:  d.Aim() == rig.OnStage,
-					Policy: x.Rig.PolicyOf(load.Box{Device: d, Poles: poles, Way: way, Speaker: speaker}.Part()), Speaker: speaker, Z: unit.Ohm(z.Value),
-					Rating: unit.Watt(rating.Value)})
+					Policy: x.Rig.PolicyOf(part), Speaker: speaker, Z: unit.Ohm(z.Value), Rating: unit.Watt(rating.Value)})
 			}
 			groups[g].Boxes = append(groups[g].Boxes, d.Tag)
 		}
