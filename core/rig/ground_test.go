@@ -42,6 +42,40 @@ func TestTheWaysOnTheGround(t *testing.T) {
 	}
 }
 
+// What lies between two spots tells their way, though a shorter one goes by way of a
+// third; within a place it is none, whether or not a lead lies there.
+func TestTheLeadThatLiesThereTells(t *testing.T) {
+	r := ground(t).Do(rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"F1", "F2"}, Place: "far"}).
+		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("F1/in"), Length: unit.Of(unit.Metre(50))}}).
+		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("R1/link"), To: rigtest.Ref("F2/in"), Length: unit.Of(unit.Metre(3))}}).
+		Do(rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"N1", "N2"}, Place: "nowhere"})
+	g := rig.NewIndex(r.Rig).Ground(gear.Speaker)
+	if way, _ := g.Between("A1", "F2"); way != 50 { // 20 + 12 + 3 by way of others
+		t.Errorf("%s to where a lead of 50 m lies", way)
+	}
+	if way, known := g.Between("N1", "N2"); !known || way != 0 {
+		t.Errorf("within a place %s, %v", way, known)
+	}
+}
+
+// What shares a lead goes on sharing it while that runs between the same devices.
+func TestWhatRidesInALead(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Amp("amp"), "A2").Add(rigtest.Biamped(), "B1").
+		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"),
+			Length: unit.Of(unit.Metre(10))}}).
+		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("B1/in 2"), Rides: rigtest.Ref("B1/in")}})
+	x := rig.NewIndex(r.Rig)
+	low, _ := x.Into(rigtest.Ref("B1/in"))
+	high, _ := x.Into(rigtest.Ref("B1/in 2"))
+	for from, rides := range map[string]bool{"A1/out A": true, "A2/out A": false} {
+		links := []rig.Link{{From: rigtest.Ref(from), To: low.To}, {From: rigtest.Ref("A1/out B"), To: high.To}}
+		plugs, _ := x.LeadsAtHand([]rig.Link{low, high}, nil).Plug(links, x.Spot)
+		if k := plugs[1].(rig.Connect).Link; k.Rides != (rig.Ref{}) != rides {
+			t.Errorf("the low way from %s: the high one rides in %v", from, k.Rides)
+		}
+	}
+}
+
 // Boxes hung anew take the leads that reach: L1 keeps its 20 m, R1 with 12 m would not
 // reach the amplifier and is left without; linked on from L1 its 12 m do.
 func TestHangKnowsTheWays(t *testing.T) {
