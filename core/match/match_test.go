@@ -286,6 +286,16 @@ func TestBridgeAndJacksAtOnce(t *testing.T) {
 	}
 }
 
+// What another amplifier drives is no bridge used beside a jack of this one.
+func TestAnotherAmplifierIsNotAtOnce(t *testing.T) {
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Amp("amp"), "A2").Add(rigtest.Box("box"), "B1", "B2").
+		Plug("A1/out A", "B1/in").Plug("A2/out A", "B2/in").
+		Do(rig.SetPair{Tag: "A1", Set: rig.Pair{Output: gear.Bridged, Input: rig.ParallelIn}})
+	if _, fs := judge(r.Rig); !slices.Contains(codes(fs), "match.one-hot-terminal") {
+		t.Error(codes(fs))
+	}
+}
+
 // With all three in use nothing is advised but to mend it.
 func TestAllJacksOfABridgeAtOnce(t *testing.T) {
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Box("box"), "B1", "B2", "B3").

@@ -76,6 +76,23 @@ func TestWhatRidesInALead(t *testing.T) {
 	}
 }
 
+// A way on poles 2± takes a lead of four conductors, though one of two is shorter.
+func TestALeadHasThePoles(t *testing.T) {
+	lead := func(id string, poles int, length unit.Metre) gear.Holding {
+		return gear.Holding{Count: 1, Model: gear.Model{ID: id, Kind: gear.KindCable, Maker: "Test", Name: id,
+			Cable: &gear.Cable{Sort: gear.SpeakerCable, Length: unit.Of(length), Poles: poles}}}
+	}
+	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1").
+		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"), Length: unit.Of(unit.Metre(4))}})
+	x := rig.NewIndex(r.Rig)
+	high := rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("B1/in 2")}
+	leads := x.LeadsAtHand(nil, []gear.Holding{lead("two", 2, 5), lead("four", 4, 9)})
+	plugs, short := leads.Plug([]rig.Link{high}, x.Spot)
+	if k := plugs[0].(rig.Connect).Link; len(short) > 0 || len(k.Cables) != 1 || k.Cables[0] != "four" {
+		t.Errorf("%v, short of %v", k.Cables, short)
+	}
+}
+
 // Boxes hung anew take the leads that reach: L1 keeps its 20 m, R1 with 12 m would not
 // reach the amplifier and is left without; linked on from L1 its 12 m do.
 func TestHangKnowsTheWays(t *testing.T) {
