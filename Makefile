@@ -39,7 +39,7 @@ check:
 # The figures of the README, measured.
 bench:
 	@scripts/install.sh test
-	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./web/... ./exchange
+	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./web/... ./exchange
 
 # Takes the pictures of docs/screenshots from the demo tour.
 screenshots:

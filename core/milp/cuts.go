@@ -44,6 +44,9 @@ func (v *solver) tighten(t *table) (*table, outcome) {
 	whole := wholeRows(v.p)
 	rows := t.m
 	for range mostRounds {
+		if v.bound(t) >= v.cutoff() { // nothing better is left
+			break
+		}
 		before := v.value(t)
 		cuts := v.cuts(t, whole)
 		if len(cuts) == 0 {

@@ -184,15 +184,21 @@ func (v *solver) solveNode(b node) bool {
 			return false
 		}
 	}
-	bound := v.value(b.t) - v.slop
-	if v.s.Step > 0 { // whole points cost whole steps
-		bound = v.s.Step * math.Ceil(bound/v.s.Step-1e-3)
-	}
-	if bound = max(bound, b.bound); bound >= v.cutoff() {
+	bound := max(v.bound(b.t), b.bound)
+	if bound >= v.cutoff() {
 		return false
 	}
 	v.fix(b.t, bound)
 	return v.split(b.t, bound)
+}
+
+// bound is what every whole point of a solved table costs at the least.
+func (v *solver) bound(t *table) float64 {
+	bound := v.value(t) - v.slop
+	if v.s.Step > 0 { // whole points cost whole steps
+		bound = v.s.Step * math.Ceil(bound/v.s.Step-1e-3)
+	}
+	return bound
 }
 
 func (v *solver) value(t *table) float64 {

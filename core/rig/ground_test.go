@@ -25,6 +25,11 @@ func ground(t *testing.T) *rigtest.Rig {
 	return r
 }
 
+// lain is a lead of a length.
+func lain(from, to string, length unit.Metre) rig.Edit {
+	return rig.Connect{Link: rig.Link{From: rigtest.Ref(from), To: rigtest.Ref(to), Length: unit.Of(length)}}
+}
+
 // How far it is, by the leads that lie there: 20 + 12 m by way of the left (by hand).
 func TestTheWaysOnTheGround(t *testing.T) {
 	g := rig.NewIndex(ground(t).Rig).Ground(gear.Speaker)
@@ -46,8 +51,7 @@ func TestTheWaysOnTheGround(t *testing.T) {
 // third; within a place it is none, whether or not a lead lies there.
 func TestTheLeadThatLiesThereTells(t *testing.T) {
 	r := ground(t).Do(rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"F1", "F2"}, Place: "far"}).
-		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("F1/in"), Length: unit.Of(unit.Metre(50))}}).
-		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("R1/link"), To: rigtest.Ref("F2/in"), Length: unit.Of(unit.Metre(3))}}).
+		Do(lain("A1/out B", "F1/in", 50)).Do(lain("R1/link", "F2/in", 3)).
 		Do(rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"N1", "N2"}, Place: "nowhere"})
 	g := rig.NewIndex(r.Rig).Ground(gear.Speaker)
 	if way, _ := g.Between("A1", "F2"); way != 50 { // 20 + 12 + 3 by way of others
@@ -61,9 +65,9 @@ func TestTheLeadThatLiesThereTells(t *testing.T) {
 // What shares a lead goes on sharing it while that runs between the same devices.
 func TestWhatRidesInALead(t *testing.T) {
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Amp("amp"), "A2").Add(rigtest.Biamped(), "B1").
-		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"),
-			Length: unit.Of(unit.Metre(10))}}).
-		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("B1/in 2"), Rides: rigtest.Ref("B1/in")}})
+		Do(lain("A1/out A", "B1/in", 10)).
+		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("B1/in 2"),
+			Rides: rigtest.Ref("B1/in")}})
 	x := rig.NewIndex(r.Rig)
 	low, _ := x.Into(rigtest.Ref("B1/in"))
 	high, _ := x.Into(rigtest.Ref("B1/in 2"))
@@ -83,7 +87,7 @@ func TestALeadHasThePoles(t *testing.T) {
 			Cable: &gear.Cable{Sort: gear.SpeakerCable, Length: unit.Of(length), Poles: poles}}}
 	}
 	r := rigtest.Driven(t, rigtest.Amp("amp")).Add(rigtest.Biamped(), "B1").
-		Do(rig.Connect{Link: rig.Link{From: rigtest.Ref("A1/out A"), To: rigtest.Ref("B1/in"), Length: unit.Of(unit.Metre(4))}})
+		Do(lain("A1/out A", "B1/in", 4))
 	x := rig.NewIndex(r.Rig)
 	high := rig.Link{From: rigtest.Ref("A1/out B"), To: rigtest.Ref("B1/in 2")}
 	leads := x.LeadsAtHand(nil, []gear.Holding{lead("two", 2, 5), lead("four", 4, 9)})
