@@ -101,7 +101,7 @@ func (v *Verdict) playing() []heard {
 	for i := range v.Outputs {
 		n += len(v.Outputs[i].Boxes)
 	}
-	all, at := make([]heard, 0, n), make(map[string]int, n)
+	all, at := make([]heard, 0, n), map[string]int{} // where the boxes of several ways stand
 	for i := range v.Outputs {
 		o := &v.Outputs[i]
 		if !o.Live || o.Arrives == "" || o.Dead != "" {
@@ -112,7 +112,9 @@ func (v *Verdict) playing() []heard {
 			k, known := at[b.Tag]
 			switch {
 			case !known:
-				at[b.Tag] = len(all)
+				if b.Way != "" {
+					at[b.Tag] = len(all)
+				}
 				all = append(all, heard{b.Tag, b.Device.Place, o.Arrives, b.Device.Aim(), b.Speaker.Sub, &b.Level, b})
 			case all[k].level.Known() && (!b.Level.Known() || b.Level.Value < all[k].level.Value):
 				all[k].level, all[k].box = &b.Level, b

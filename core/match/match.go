@@ -119,7 +119,11 @@ func Judge(x *rig.Index, outs []drive.Output) (Verdict, []finding.Finding) {
 func judge(x *rig.Index, o *drive.Output) Output {
 	j := Output{Output: o, Boxes: make([]Box, len(o.Boxes))}
 	for i := range o.Boxes {
-		j.Boxes[i] = judgeBox(x, &o.Boxes[i])
+		if b := &o.Boxes[i]; i > 0 && b.Speaker == o.Boxes[i-1].Speaker && b.Share == o.Boxes[i-1].Share {
+			j.Boxes[i] = judgeBox(x, b, j.Boxes[i-1].Ratio) // it is given what the one before it is
+		} else {
+			j.Boxes[i] = judgeBox(x, b, RatioOf(b.OfferW(), b.Speaker.ContinuousW()))
+		}
 		if r := j.Boxes[i].Ratio; i == 0 || !r.Known() || j.Ratio.Known() && r.Value > j.Ratio.Value {
 			j.Ratio = r
 		}
@@ -130,9 +134,8 @@ func judge(x *rig.Index, o *drive.Output) Output {
 	return j
 }
 
-func judgeBox(x *rig.Index, b *drive.Box) Box {
-	rating := b.Speaker.ContinuousW()
-	return Box{Box: b, Ratio: RatioOf(b.OfferW(), rating), Level: levelAt(x, b, rating)}
+func judgeBox(x *rig.Index, b *drive.Box, ratio reckon.Figure) Box {
+	return Box{Box: b, Ratio: ratio, Level: levelAt(x, b, b.Speaker.ContinuousW())}
 }
 
 // RatioOf is the amplifier power at a box over its continuous rating.
@@ -151,22 +154,31 @@ func RatioOf(power, rating reckon.Figure) reckon.Figure {
 // count counts whole boxes: one of several ways is driven when all of them
 // are.
 func (v *Verdict) count(x *rig.Index) {
-	fed := make(map[string]int, len(x.Rig.Devices)) // pairs of poles that are driven, by box
-	for _, o := range v.Outputs {
-		if o.Live && o.Arrives != "" && o.Power.Known() {
-			for _, b := range o.Boxes {
-				fed[b.Tag]++
-			}
+	ways := map[string]int{} // that are driven, of boxes with several
+	for i := range v.Outputs {
+		o := &v.Outputs[i]
+		if !o.Live || o.Arrives == "" || !o.Power.Known() {
+			continue
 		}
-	}
-	for i, d := range x.Rig.Devices {
-		if m := x.ModelAt(i); m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active {
-			v.Passive++
-			if fed[d.Tag] >= m.Loudspeaker.Pairs() {
+		for j := range o.Boxes {
+			if b := &o.Boxes[j]; b.Way == "" {
+				v.Driven++
+			} else if ways[b.Tag]++; ways[b.Tag] == waysOf(x, b.Tag) {
 				v.Driven++
 			}
 		}
 	}
+	for i := range x.Rig.Devices {
+		if m := x.ModelAt(i); m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active {
+			v.Passive++
+		}
+	}
+}
+
+// waysOf is how many ways a box has.
+func waysOf(x *rig.Index, tag string) int {
+	_, m := x.Device(tag)
+	return m.Loudspeaker.Pairs()
 }
 
 // Figures lists the figures of an output by their keys, for its working.

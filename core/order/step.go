@@ -39,7 +39,7 @@ type Item struct {
 func (o *Order) Step(n, number int, takes func(*gear.Model) (unit.Second, bool),
 	how, look func(*gear.Model) string) Step {
 	node := o.Nodes[n]
-	s := Step{Number: number, Switch: node.Switch, Loud: node.Loud}
+	s := Step{Number: number, Switch: node.Switch, Loud: node.Loud, Items: make([]Item, 0, len(node.Devices))}
 	for _, i := range node.Devices {
 		d, m := o.x.Rig.Devices[i], o.x.ModelAt(i)
 		t, known := takes(m)

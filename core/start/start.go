@@ -51,7 +51,7 @@ func says(j stage.Judged) string {
 // Judge gives the power-up in force, and findings where it breaks the rules.
 func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 	sequence := o.Sequence()
-	p := Verdict{Own: len(x.Rig.Order) > 0}
+	p := Verdict{Own: len(x.Rig.Order) > 0, Steps: make([]order.Step, 0, len(o.Nodes))}
 	for i, n := range sequence {
 		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, how, look))
 	}

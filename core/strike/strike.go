@@ -59,7 +59,7 @@ func says(j stage.Judged) string {
 func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 	sequence := o.Derived()
 	slices.Reverse(sequence)
-	var p Verdict
+	p := Verdict{Steps: make([]order.Step, 0, len(sequence))}
 	for i, n := range sequence {
 		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, how, look))
 	}
