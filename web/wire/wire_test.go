@@ -229,3 +229,25 @@ func TestRefusedWiring(t *testing.T) {
 		t.Errorf("a ring of link-throughs: %d", status)
 	}
 }
+
+// A box with a selector offers the poles it is set to, and says when nothing comes there.
+func TestASelectorIsSet(t *testing.T) {
+	s := webtest.Open(t)
+	_, file := s.Get(webtest.Boathouse + "/rig.json")
+	file = strings.Replace(file, `"title": "Wherry Lock boathouse"`, `"title": "Selector"`, 1)
+	file = strings.Replace(file, `"sub": true`, `"sub": true, "selector": true`, 1)
+	if status, page := s.Upload(strings.NewReader(file)); status != 200 {
+		t.Fatalf("%d: %s", status, page[:min(len(page), 400)])
+	}
+	const at = "/jobs/selector/wire"
+	if _, page := s.Get(at + "?device=SUB+L1"); !strings.Contains(page, "Its selector is on") {
+		t.Fatal("the box does not offer its selector")
+	}
+	device := url.Values{"tag": {"SUB L1"}, "newtag": {"SUB L1"}, "place": {"left of the slipway doors"}, "poles": {"2"}}
+	if status, page := s.Post(at+"/device", device); status != 200 ||
+		!strings.Contains(page, "SUB L1 is set to poles 2±, and its lead brings signal on 1± alone.") {
+		t.Errorf("%d, and nobody says that it stays silent", status)
+	}
+	s.Refuses([]webtest.Refusal{webtest.Refused("poles that there are not", at+"/device",
+		url.Values{"tag": {"SUB L1"}, "newtag": {"SUB L1"}, "poles": {"3"}}, "poles", "poles 1± or 2±")})
+}
