@@ -275,7 +275,9 @@ func planJSON(w io.Writer, p plan.Plan, left []plan.Left) error {
 		Bridged    int           `json:"bridged"`
 		Ratio      float64       `json:"ratio"`
 		Plan       []amplifier   `json:"plan"`
+		Leads      plan.Dealt    `json:"leads"` // how boxes share outputs, by their leads
+		Says       []string      `json:"says"`
 		Left       []plan.Left   `json:"left,omitempty"`
 	}{p.Aim, p.Proved, min(p.Gap, 1e9), p.Totals.Amplifiers, p.Totals.Weight, p.Totals.Draw, p.Totals.Hire,
-		p.Totals.Bridged, p.Totals.Ratio, amps, left})
+		p.Totals.Bridged, p.Totals.Ratio, amps, p.Dealt, p.Says(), left})
 }

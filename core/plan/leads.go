@@ -16,11 +16,11 @@ import (
 // Dealt is how the boxes of a plan were dealt out to its outputs, by the leads to them:
 // the loss of the worst box least, then the leads shortest.
 type Dealt struct {
-	Loss   unit.Decibel // of the leads to the worst box, with the leads at hand by their ways
-	Metres unit.Metre   // of all leads
-	Told   bool         // the ways are known, so that there was something to compare
-	Proved bool         // no other way to deal them out is better
-	Short  []string     // the leads that are missing, as "A1 out B to TOP 3, 25 m"
+	Loss   unit.Decibel `json:"loss"`            // dB, of the leads to the worst box, with the leads at hand by their ways
+	Metres unit.Metre   `json:"metres"`          // of all leads
+	Told   bool         `json:"told"`            // the ways are known, so that there was something to compare
+	Proved bool         `json:"proved"`          // no other way to deal them out is better
+	Short  []string     `json:"short,omitempty"` // the leads that are missing, as "A1 out B to TOP 3, 25 m"
 }
 
 // says tells what the leads of a plan lose, and which are missing.
