@@ -555,7 +555,7 @@ func (e *planEdit) feed(a PlannedAmp, o PlannedOutput) {
 	}
 	in := rig.Ref{Device: a.Tag, Port: gear.InputPort(o.Channel)}
 	k, was := e.x.Into(in)
-	if was && k.From == o.Feed || o.Feed.Port == "" {
+	if was && k.From == o.Feed || o.Feed.Port == "" || o.Feed.Device == a.Tag { // nothing feeds itself
 		return
 	}
 	if was {

@@ -11,6 +11,7 @@ import (
 	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/plan"
+	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/unit"
@@ -202,5 +203,50 @@ func TestMirroredSidesAreHungAlike(t *testing.T) {
 	// of one spot share an output (by hand).
 	if !hung["L1 L3"] && !hung["L3 L1"] {
 		t.Errorf("%v", hung)
+	}
+}
+
+// Whatever rig it is asked for, a plan can be made so, and plugs no lead of a known
+// length over a way that is longer.
+func TestPlansOfRandomRigsAreMadeSo(t *testing.T) {
+	strong := rigtest.Amp("strong", func(a *gear.Amplifier) {
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 8, Power: 400}, {Mode: gear.Separate, Load: 2, Power: 1600}}
+	})
+	small := rigtest.Amp("small", func(a *gear.Amplifier) {
+		a.Ratings = []gear.Rating{{Mode: gear.Separate, Load: 16, Power: 90}, {Mode: gear.Separate, Load: 4, Power: 300}}
+		a.Bridging = gear.Bridging{}
+	})
+	made := 0
+	for seed := range uint64(40) {
+		r := rigtest.Random([]gear.Model{rigtest.Player(), rigtest.Desk(), rigtest.Amp("amp"), rigtest.Box("box"),
+			rigtest.Biamped(), rigtest.Crossover()}, seed)
+		w := plan.WishesOf(r)
+		w.Weak, w.Loud, w.Supply = true, true, reckon.Figure{}
+		p, x := planned(t, r, w, plan.Fewest, gear.Holding{Model: strong, Count: 30},
+			gear.Holding{Model: small, Count: 30})
+		if p.X == nil {
+			continue
+		}
+		made++
+		after, err := rig.Apply(r, p.Edit(x))
+		if err != nil {
+			t.Errorf("seed %d: %v", seed, err)
+			continue
+		}
+		ground := x.Ground(gear.Speaker)
+		y := rig.NewIndex(after)
+		for _, k := range after.Links {
+			if was, fed := x.Into(k.To); fed && x.Spot(was.From.Device) == y.Spot(k.From.Device) {
+				continue // it lay between the same spots
+			}
+			way, known := ground.Way(y.Spot(k.From.Device), y.Spot(k.To.Device))
+			if length, said := y.LeadLength(k).Get(); known && said && length < way && k.Via == "" &&
+				k.Rides == (rig.Ref{}) {
+				t.Errorf("seed %d: %s is %s long, and the way is %s", seed, k, length, way)
+			}
+		}
+	}
+	if made < 10 {
+		t.Errorf("only %d of 40 rigs could be planned", made)
 	}
 }
