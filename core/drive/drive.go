@@ -26,6 +26,8 @@ type Output struct {
 
 	seen  unit.Ohm  // leads and all, 0 while the load is not known
 	alone unit.Watt // into the nominal load, its supply its own; 0 while not known
+	fedBy string    // whose largest level reaches its input; "" while that is not known
+	reach unit.Volt // rms that this level makes of it; 0 while not known
 }
 
 // Holder is what holds an output back.
@@ -37,6 +39,7 @@ const (
 	Mains    Holder = "the mains it is on"
 	Sharing  Holder = "the supply that its channels share"
 	Limiting Holder = "the limiter on record"
+	Driving  Holder = "what feeds it, at its level control"
 )
 
 // Box is what arrives at one box of an output.
@@ -77,6 +80,7 @@ func (o *Output) begin(x *rig.Index, of *load.Output) {
 	o.Limit = of.Amp.LeastLoad(of.Mode)
 	o.Limiter, o.Limited = of.Device.Limiter(of.At.Port)
 	o.Limitable = limitable(x, of)
+	o.reachFor(x)
 	o.Power = o.Alone()
 	if o.Power.Known() {
 		o.alone = unit.Watt(o.Power.Value)
@@ -147,7 +151,11 @@ func (o *Output) rmsWatts() unit.Given[unit.Watt] {
 
 // Demand is what the output asks of a supply that several share.
 func (o *Output) Demand() Demand {
-	return Demand{o.alone, o.rmsWatts()}
+	most := o.rmsWatts()
+	if reach, known := o.reachWatts().Get(); known && reach < most.Or(reach+1) {
+		most = unit.Of(reach)
+	}
+	return Demand{o.alone, most}
 }
 
 // share lets the outputs of one amplifier share its supply. One whose power is
@@ -201,9 +209,13 @@ func (o *Output) hold() {
 	if !o.Power.Known() {
 		return
 	}
-	switch limit, set := o.rmsWatts().Get(); {
-	case set && float64(limit) < o.Power.Value:
+	limit, set := o.rmsWatts().Get()
+	reach, known := o.reachWatts().Get()
+	switch {
+	case set && float64(limit) < o.Power.Value && (!known || limit <= reach):
 		o.Held = Limiting
+	case known && float64(reach) < o.Power.Value:
+		o.Held = Driving
 	case o.Power.Value != float64(o.alone):
 		o.Held = Sharing
 	case o.Fed.Supply.Known() && float64(o.alone) < o.ratedWatts():
@@ -218,11 +230,61 @@ func (o *Output) Gives() reckon.Figure {
 	if !o.Power.Known() {
 		return reckon.Unknown(key, symbol, name, o.Power.Lacks)
 	}
-	if o.Held != Limiting {
+	switch o.Held {
+	case Limiting:
+	case Driving:
+		return o.Reach().Called(key, symbol, name)
+	default:
 		return o.Power.Called(key, symbol, name)
 	}
 	return reckon.Of(key, symbol, name, o.rmsWatts().Or(0), "{Vrms}² / {Zload}",
 		reckon.In("Vrms", "limiter on record", o.Limiter.RMS.Or(0), "rig"), o.Nominal.As("Zload")).Because("P = U²/Z")
+}
+
+// reachFor finds the largest level that arrives at the input, and the volts that the
+// output makes of it as its level control stands, fully up where that is not on record.
+func (o *Output) reachFor(x *rig.Index) {
+	input := o.Input
+	for range x.Rig.Links {
+		k, fed := x.Into(input)
+		if !fed {
+			return
+		}
+		d, m := x.Device(k.From.Device)
+		p, _ := x.Port(k.From)
+		if p.Dir == gear.Through {
+			input = rig.Ref{Device: d.Tag, Port: gear.PoleIn(max(1, gear.PairOf(k.From.Port)))}
+			continue
+		}
+		most, known := m.LargestLine().Get()
+		if !known || p.Signal != gear.Line {
+			return
+		}
+		if gain := o.Gain(); gain.Known() {
+			o.fedBy, o.reach = d.Tag, (most + unit.DBu(gain.Value)).Volt()
+		}
+		return
+	}
+}
+
+// reachWatts is what the largest sine that arrives makes of the output, W.
+func (o *Output) reachWatts() unit.Given[unit.Watt] {
+	if o.reach == 0 || !o.Nominal.Known() {
+		return unit.Given[unit.Watt]{}
+	}
+	return unit.Of(o.reach.Into(unit.Ohm(o.Nominal.Value)))
+}
+
+// Reach is the power in W of the largest sine that arrives at the input, as the output
+// would make it were there no other bound.
+func (o *Output) Reach() reckon.Figure {
+	const key, symbol, name = "reach", "Preach", "power of the largest sine that arrives"
+	w, known := o.reachWatts().Get()
+	if !known {
+		return reckon.Unknown(key, symbol, name, "the largest level of what feeds it, or its gain, is not on record")
+	}
+	return reckon.Of(key, symbol, name, w, "{Ureach}² / {Zload}", reckon.In("Ureach", "largest level of "+o.fedBy+
+		" times the gain", o.reach, ""), o.Nominal.As("Zload")).Because("P = U²/Z")
 }
 
 // ratedWatts is what the table says at the supply it was made at.
@@ -306,7 +368,11 @@ func (o *Output) Top() reckon.Figure {
 	if !o.Power.Known() {
 		return reckon.Unknown(key, symbol, name, o.Power.Lacks)
 	}
-	if peak, set := o.peakWatts().Get(); set && float64(peak) < o.Power.Value {
+	peak, set := o.peakWatts().Get()
+	if reach, known := o.reachWatts().Get(); known && float64(reach) < o.Power.Value && (!set || reach < peak) {
+		return o.Reach().Called(key, symbol, name)
+	}
+	if set && float64(peak) < o.Power.Value {
 		return o.heldPeak(key, symbol, name, peak)
 	}
 	// A limiter of rms alone lets the peaks of a rating through, 6 dB of crest:
@@ -325,7 +391,7 @@ func (o *Output) topW() (w unit.Watt, lacks string) {
 	if !o.Power.Known() {
 		return 0, o.Power.Lacks
 	}
-	if o.Limited {
+	if o.Limited || o.reach > 0 {
 		return unit.Watt(o.Top().Value), ""
 	}
 	return unit.Watt(o.Power.Value), ""

@@ -305,3 +305,32 @@ func TestWhereALimiterCanBeSet(t *testing.T) {
 		}
 	}
 }
+
+// What a desk can send bounds what an output gives. +4 dBu are 1.228 V; 32 dB more, with
+// the level control 12 dB down, are 12.28 V and 18.8 W into 8 Ω; fully up 48.9 V and
+// 298.8 W. At +22 dBu the amplifier clips first (V = 0.7746 × 10^(L/20), P = U²/Z).
+func TestTheSourceAndTheKnobBoundTheOutput(t *testing.T) {
+	desk := func(most unit.DBu) gear.Model {
+		m := rigtest.Desk()
+		m.Mixer.LargestOut = unit.Of(most)
+		return m
+	}
+	for _, c := range []struct {
+		most  unit.DBu
+		down  unit.Decibel
+		watts float64
+		held  drive.Holder
+	}{{4, 12, 18.85, drive.Driving}, {4, 0, 298.75, drive.Driving}, {22, 0, 350, drive.Ratings}} {
+		r := rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(desk(c.most), "DESK").Add(rigtest.Amp("amp"), "A1").
+			Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Add(rigtest.Box("box"), "B1").
+			Plug("A1/out A", "B1/in").Do(rig.SetKnob{Tag: "A1", Set: rig.Knob{Down: c.down}})
+		x := rig.NewIndex(r.Rig)
+		o := drive.Outputs(x, load.Outputs(x))[0]
+		if o.Held != c.held || math.Abs(o.Gives().Value-c.watts) > 0.02*c.watts {
+			t.Errorf("%s, %s down: %s, held by %s; want %.2f W", c.most, c.down, o.Gives().Text(), o.Held, c.watts)
+		}
+		if top := o.Top().Value; math.Abs(top-c.watts) > 0.02*c.watts {
+			t.Errorf("%s, %s down: peaks of %.1f W", c.most, c.down, top)
+		}
+	}
+}

@@ -6,6 +6,7 @@ import (
 	"strings"
 
 	"largo/core/fault"
+	"largo/core/unit"
 )
 
 // Outlet is a named output of a mixer or a source with the level it carries.
@@ -24,6 +25,8 @@ type Mixer struct {
 	Outputs []Outlet `json:"outputs"`              // a powered mixer has speaker outlets among them
 	Phantom Answer   `json:"phantom,omitempty"`    // its microphone inputs can give phantom power
 	Sockets Sockets  `json:"sockets,omitzero"`     // of its inputs
+	// of its line outputs
+	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
 }
 
 // Processor is whatever stands between mixer and amplifiers: crossover,
@@ -33,12 +36,36 @@ type Processor struct {
 	Outputs []string `json:"outputs"`
 	Limits  Answer   `json:"limits,omitempty"` // has limiters that can be set
 	Sockets Sockets  `json:"sockets,omitzero"`
+	// of its outputs
+	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
 }
 
 // Source is a microphone, receiver, instrument or player.
 type Source struct {
 	Outputs []Outlet `json:"outputs"`
 	Powered bool     `json:"powered,omitempty"` // has a switch or supply of its own
+	// of its line outputs
+	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
+}
+
+// LargestLine is the largest level of a model's line outputs, dBu; not known where its
+// sheet does not tell, or it has none.
+func (m *Model) LargestLine() unit.Given[unit.DBu] {
+	switch {
+	case m.Mixer != nil:
+		return m.Mixer.LargestOut
+	case m.Processor != nil:
+		return m.Processor.LargestOut
+	case m.Feed != nil:
+		return m.Feed.LargestOut
+	}
+	return unit.Given[unit.DBu]{}
+}
+
+// largestRow is the largest level of line outputs: −20 dBu is less than any has, +36
+// dBu more than balanced gear on 18 V rails gives (common practice, no source).
+func largestRow[P any](at func(*P) *dBus) row[P] {
+	return figure("largestOut", "largest_out_dbu", "Largest line output", "dBu, as +22", "A largest output level", -20, 36, at)
 }
 
 // DI makes a balanced microphone-level line of an unbalanced one.
@@ -165,6 +192,7 @@ var mixerRows = append([]row[Mixer]{
 	countOrNone("lineInputs", "line_inputs", "Line inputs", "line inputs", 0, 128,
 		func(m *Mixer) *int { return &m.LineIn }),
 	answer("phantom", "gives_phantom", "Gives phantom power", func(m *Mixer) *Answer { return &m.Phantom }),
+	largestRow(func(m *Mixer) *dBus { return &m.LargestOut }),
 }, socketRows(func(m *Mixer) *Sockets { return &m.Sockets }, "Input sockets", "", "Inputs balanced")...)
 
 var processorSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
@@ -177,14 +205,18 @@ func theProcessor(m *Model) *Processor { return m.Processor }
 var processorRows = append([]row[Processor]{
 	count("inputs", "inputs", "Inputs", "inputs", 1, 128, func(p *Processor) *int { return &p.Inputs }),
 	answer("limits", "limiters", "Has limiters that can be set", func(p *Processor) *Answer { return &p.Limits }),
+	largestRow(func(p *Processor) *dBus { return &p.LargestOut }),
 }, socketRows(func(p *Processor) *Sockets { return &p.Sockets }, "Input sockets", "Output sockets", "Balanced")...)
 
 var sourceSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
 	lift("feed", "", itself,
 		outputRowsOf("name, then its level and what is known of it: out, microphone, 3-pin XLR, balanced, needs it")),
-	lift("feed", "", func(m *Model) *Source { return m.Feed }, []row[Source]{
-		yesNo("powered", "powered", "Has a switch or supply", func(s *Source) *bool { return &s.Powered }),
-	}))}}
+	lift("feed", "", func(m *Model) *Source { return m.Feed }, sourceRows))}}
+
+var sourceRows = []row[Source]{
+	yesNo("powered", "powered", "Has a switch or supply", func(s *Source) *bool { return &s.Powered }),
+	largestRow(func(s *Source) *dBus { return &s.LargestOut }),
+}
 
 var diSheet = []Section{{Title: "Connectors", Entries: lift("di", "", func(m *Model) *DI { return m.DI }, diRows)}}
 

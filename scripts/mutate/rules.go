@@ -76,6 +76,8 @@ var rules = []rule{
 	{"match/atonce.go", "unit.Ohm(bridge.Nominal.Value/2)", "unit.Ohm(bridge.Nominal.Value)"},
 	{"match/atonce.go", "other.Live && other.At.Device == o.At.Device", "other.Live"},
 	{"wire/reach.go", "if _, fed := x.Into(in); fed {\n\t\t\tcontinue\n\t\t}\n\t\tfor pair", "for pair"},
+	{"drive/drive.go", "case known && float64(reach) < o.Power.Value:", "case false:"},
+	{"drive/drive.go", "(most + unit.DBu(gain.Value)).Volt()", "(most - unit.DBu(gain.Value)).Volt()"},
 	{"match/says.go", "strong > 0 && worst < finding.Stop", "strong > 0"},
 	{"wire/wire.go", "case worst == finding.Mend:", "case false:"},
 	{"survey/survey.go", `if p.Broken[name] != "" {`, "if false {"},
