@@ -65,7 +65,8 @@ func (m *Model) LargestLine() unit.Given[unit.DBu] {
 // largestRow is the largest level of line outputs: −20 dBu is less than any has, +36
 // dBu more than balanced gear on 18 V rails gives (common practice, no source).
 func largestRow[P any](at func(*P) *dBus) row[P] {
-	return figure("largestOut", "largest_out_dbu", "Largest line output", "dBu, as +22", "A largest output level", -20, 36, at)
+	return figure("largestOut", "largest_out_dbu", "Largest line output", "dBu, as +22", "A largest output level", -20, 36,
+		at)
 }
 
 // DI makes a balanced microphone-level line of an unbalanced one.
