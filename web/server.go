@@ -21,6 +21,7 @@ import (
 	"largo/web/history"
 	"largo/web/jobs"
 	"largo/web/kit"
+	"largo/web/level"
 	"largo/web/match"
 	"largo/web/protect"
 	"largo/web/sheet"
@@ -34,7 +35,7 @@ import (
 // what stands beside them.
 func rooms() []kit.Room {
 	return []kit.Room{
-		brief.Room, match.Room(), wire.Room, protect.Room, start.Room, strike.Room,
+		brief.Room, match.Room(), wire.Room, level.Room, protect.Room, start.Room, strike.Room,
 		sheet.Room, history.Room, jobs.Room, gear.Room, sums.Room,
 	}
 }

@@ -24,10 +24,11 @@ type Output struct {
 	Limitable    bool        // something on its way has a limiter that can be set, or nothing is known against it
 	Boxes        []Box
 
-	seen  unit.Ohm  // leads and all, 0 while the load is not known
-	alone unit.Watt // into the nominal load, its supply its own; 0 while not known
-	fedBy string    // whose largest level reaches its input; "" while that is not known
-	reach unit.Volt // rms that this level makes of it; 0 while not known
+	seen  unit.Ohm             // leads and all, 0 while the load is not known
+	alone unit.Watt            // into the nominal load, its supply its own; 0 while not known
+	fedBy string               // what sends to its input; "" where nothing does
+	most  unit.Given[unit.DBu] // that it can send
+	reach unit.Volt            // rms that this level makes of the output; 0 while not known
 }
 
 // Holder is what holds an output back.
@@ -256,15 +257,64 @@ func (o *Output) reachFor(x *rig.Index) {
 			input = rig.Ref{Device: d.Tag, Port: gear.PoleIn(max(1, gear.PairOf(k.From.Port)))}
 			continue
 		}
-		most, known := m.LargestLine().Get()
-		if !known || p.Signal != gear.Line {
+		if o.fedBy = d.Tag; p.Signal != gear.Line {
 			return
 		}
-		if gain := o.Gain(); gain.Known() {
-			o.fedBy, o.reach = d.Tag, (most + unit.DBu(gain.Value)).Volt()
+		o.most = m.LargestLine()
+		if most, known := o.most.Get(); known {
+			if gain, known := o.GainDB(); known {
+				o.reach = (most + unit.DBu(gain)).Volt()
+			}
 		}
 		return
 	}
+}
+
+// FedBy is what sends to the output's amplifier, "" where nothing does.
+func (o *Output) FedBy() string { return o.fedBy }
+
+// Sent is the largest level that what feeds the output can send, dBu.
+func (o *Output) Sent() reckon.Figure {
+	const key, symbol, name = "sent", "Lmost", "largest level of what feeds it"
+	switch most, known := o.most.Get(); {
+	case o.fedBy == "":
+		return reckon.Unknown(key, symbol, name, "nothing feeds it")
+	case !known:
+		return reckon.Unknown(key, symbol, name, "the largest level of "+o.fedBy+" is not on record")
+	default:
+		return reckon.Of(key, symbol, name, most, "").Because(o.most.Origin())
+	}
+}
+
+// ClipIn is the level of a sine at the amplifier's input with which the output clips,
+// dBu, as its level control stands.
+func (o *Output) ClipIn() reckon.Figure {
+	const key, symbol, name = "clipIn", "Lclip", "level at the input that clips it"
+	clip, gain := o.Clip(), o.Gain()
+	switch {
+	case !clip.Known():
+		return reckon.Unknown(key, symbol, name, clip.Lacks)
+	case !gain.Known():
+		return reckon.Unknown(key, symbol, name, gain.Lacks)
+	}
+	level, _ := o.clipIn()
+	return reckon.Of(key, symbol, name, level, "20 lg({Vclip} / 0.7746 V) − {G}", clip.As("Vclip"), gain.As("G")).
+		Because("0 dBu = sqrt(0.6) V")
+}
+
+// clipIn is the same without its working.
+func (o *Output) clipIn() (unit.DBu, bool) {
+	clip, known1 := o.ClipVolts()
+	gain, known2 := o.GainDB()
+	return clip.DBu() - unit.DBu(gain), known1 && known2
+}
+
+// SentOver is how far the largest level of what feeds the output lies over the one that
+// clips it, dB; below 0 the feeder clips first. False where it is not known.
+func (o *Output) SentOver() (unit.Decibel, bool) {
+	most, known1 := o.most.Get()
+	clip, known2 := o.clipIn()
+	return unit.Decibel(most - clip), known1 && known2
 }
 
 // reachWatts is what the largest sine that arrives makes of the output, W.
@@ -451,10 +501,9 @@ func (o *Output) Gain() reckon.Figure {
 		return g
 	}
 	down, noted := o.Device.Knob(o.Channel)
-	v := unit.Decibel(g.Value) - down
+	v := o.gain(g)
 	formula, terms := "{G}", []reckon.Term{g.As("G")}
 	if o.Mode == gear.Bridged {
-		v += bridgeGain
 		formula, terms = formula+" + {b}", append(terms, reckon.In("b", "twice the voltage in bridge", bridgeGain, "20 lg 2"))
 	}
 	if down != 0 {
@@ -468,6 +517,21 @@ func (o *Output) Gain() reckon.Figure {
 		return g.Called("gain", "G", "gain from input to output").Noting(note)
 	}
 	return reckon.Of("gain", "G", "gain from input to output", v, formula, terms...).Noting(note).Because(g.Source)
+}
+
+// gain is the same without its working, of the amplifier's gain.
+func (o *Output) gain(of reckon.Figure) unit.Decibel {
+	down, _ := o.Device.Knob(o.Channel)
+	if o.Mode == gear.Bridged {
+		return unit.Decibel(of.Value) - down + bridgeGain
+	}
+	return unit.Decibel(of.Value) - down
+}
+
+// GainDB is the gain without its working; false where it is not known.
+func (o *Output) GainDB() (unit.Decibel, bool) {
+	g := o.Amp.VoltageGain()
+	return o.gain(g), g.Known()
 }
 
 // bridgeGain is what a bridge adds: twice the voltage.

@@ -23,6 +23,7 @@ const (
 	Brief   Stage = "brief"
 	Match   Stage = "match"
 	Wire    Stage = "wire"
+	Level   Stage = "level"
 	Protect Stage = "protect"
 	Start   Stage = "start"
 	Strike  Stage = "strike"

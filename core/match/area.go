@@ -74,11 +74,11 @@ func (v *Verdict) Decides() Area {
 // heard is a box that plays for an area: a passive one by its weakest way, or an
 // active one.
 type heard struct {
-	tag, place, programme string
-	aim                   rig.Aim
-	sub                   bool
-	level                 *reckon.Figure
-	box                   *Box // of a passive one
+	*rig.Device
+	programme string
+	sub       bool
+	level     *reckon.Figure
+	box       *Box // of a passive one
 }
 
 // Heard lists the passive boxes that play for the main audience and carry more
@@ -86,7 +86,7 @@ type heard struct {
 func (v *Verdict) Heard() []*Box {
 	var boxes []*Box
 	for _, h := range v.playing() {
-		if h.box != nil && !h.sub && h.aim == rig.Audience {
+		if h.box != nil && !h.sub && h.Aim() == rig.Audience {
 			boxes = append(boxes, h.box)
 		}
 	}
@@ -115,7 +115,7 @@ func (v *Verdict) playing() []heard {
 				if b.Way != "" {
 					at[b.Tag] = len(all)
 				}
-				all = append(all, heard{b.Tag, b.Device.Place, o.Arrives, b.Device.Aim(), b.Speaker.Sub, &b.Level, b})
+				all = append(all, heard{b.Device, o.Arrives, b.Speaker.Sub, &b.Level, b})
 			case all[k].level.Known() && (!b.Level.Known() || b.Level.Value < all[k].level.Value):
 				all[k].level, all[k].box = &b.Level, b
 			}
@@ -123,7 +123,7 @@ func (v *Verdict) playing() []heard {
 	}
 	for i := range v.Active {
 		if a := &v.Active[i]; a.Arrives != "" {
-			all = append(all, heard{a.Tag, a.Device.Place, a.Arrives, a.Device.Aim(), a.Box.Sub, &a.Level, nil})
+			all = append(all, heard{a.Device, a.Arrives, a.Box.Sub, &a.Level, nil})
 		}
 	}
 	return all
@@ -140,8 +140,8 @@ func (v *Verdict) hear(x *rig.Index) {
 		}
 	}
 	for i := range playing {
-		plays[playing[i].tag] = true
-		note(playing[i].aim)
+		plays[playing[i].Tag] = true
+		note(playing[i].Aim())
 	}
 	var silent []*rig.Device
 	for i := range x.Rig.Devices {
@@ -194,12 +194,12 @@ func area(b rig.Brief, aim rig.Aim, playing []heard, silent []*rig.Device) Area 
 	}
 	var subs, counted sum
 	for _, h := range playing {
-		if h.aim != aim {
+		if h.Aim() != aim {
 			continue
 		}
 		counts := !h.sub || b.Weighting == rig.WeightC
 		if counts && !h.level.Known() {
-			a.Unknown = append(a.Unknown, h.tag)
+			a.Unknown = append(a.Unknown, h.Tag)
 		}
 		if h.sub {
 			subs.add(h)
@@ -252,12 +252,12 @@ func (s *sum) add(h heard) {
 	}
 	pressure := math.Pow(10, h.level.Value/20)
 	for i := range s.together {
-		if c := &s.together[i]; c.programme == h.programme && c.place == h.place {
+		if c := &s.together[i]; c.programme == h.programme && c.place == h.Place {
 			c.pressure, c.n = c.pressure+pressure, c.n+1
 			return
 		}
 	}
-	s.together = append(s.together, cluster{h.programme, h.place, pressure, 1})
+	s.together = append(s.together, cluster{h.programme, h.Place, pressure, 1})
 }
 
 func (s *sum) figure(key, symbol, name, lacks string) reckon.Figure {

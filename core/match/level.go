@@ -141,7 +141,7 @@ func outputLevel(boxes []Box) reckon.Figure {
 	var l sum
 	for i := range boxes {
 		b := &boxes[i]
-		l.add(heard{tag: b.Tag, place: b.Device.Place, sub: b.Speaker.Sub, level: &b.Level})
+		l.add(heard{Device: b.Device, sub: b.Speaker.Sub, level: &b.Level})
 	}
 	return l.figure("outputLevel", "L", "level of this output's boxes at full power", "nothing hangs on this output")
 }

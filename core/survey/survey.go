@@ -10,6 +10,7 @@ import (
 
 	"largo/core/brief"
 	"largo/core/finding"
+	"largo/core/level"
 	"largo/core/match"
 	"largo/core/protect"
 	"largo/core/reckon"
@@ -22,7 +23,7 @@ import (
 
 // Stages are the stages that work, in the order of the day. Whatever lists
 // stages lists these.
-var Stages = []stage.Stage{brief.Stage, match.Stage, wire.Stage, protect.Stage, start.Stage, strike.Stage}
+var Stages = []stage.Stage{brief.Stage, match.Stage, wire.Stage, level.Stage, protect.Stage, start.Stage, strike.Stage}
 
 // Report is everything that follows from a rig.
 type Report struct {

@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"largo/core/finding"
-	"largo/core/gear"
 	"largo/core/load"
 	"largo/core/protect"
 	"largo/core/rig"
@@ -23,7 +22,7 @@ var Room = kit.Room{
 	Name: string(finding.Protect), Files: files, View: view, Sheet: onSheet,
 	Routes: func(r *kit.Routes) {
 		r.Edit("/jobs/:job/protect/limiter", readLimiter, "limiter", "tag", "port")
-		r.Edit("/jobs/:job/protect/knob", readKnob, "knob", "tag", "port")
+		r.Edit("/jobs/:job/protect/knob", kit.ReadKnob, "knob", "tag", "port")
 	},
 }
 
@@ -64,11 +63,7 @@ func outputOf(p *kit.Page, l protect.Output) output {
 	v.RMSField = p.Field(form, "rms", "V rms", l.Limiter.RMS.Typed(), "")
 	v.PeakField = p.Field(form, "peak", "V peak", l.Limiter.Peak.Typed(), "")
 	v.Loose = p.Loose(form, "rms", "peak")
-	down := ""
-	if d, noted := l.Device.Knob(l.Channel); noted {
-		down = unit.Of(d).Typed()
-	}
-	v.KnobField = p.Field("knob "+name, "down", "Knob "+gear.ChannelName(l.Channel)+", dB down", down, "0 fully up")
+	v.KnobField = p.KnobField("knob "+name, l.Device, l.Channel)
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
 	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip()), 120, "V rms")
 	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Limiter.Peak), 0, 200, "V peak")
@@ -78,14 +73,4 @@ func outputOf(p *kit.Page, l protect.Output) output {
 func readLimiter(r rig.Rig, f *kit.Form) rig.Edit {
 	return rig.SetLimiter{Tag: f.Text("tag"), Set: rig.Limiter{Port: f.Text("port"),
 		RMS: kit.Given(f, "rms", unit.ParseVolt), Peak: kit.Given(f, "peak", unit.ParseVolt)}}
-}
-
-func readKnob(r rig.Rig, f *kit.Form) rig.Edit {
-	given := kit.Given(f, "down", unit.ParseDecibel)
-	down := given.Or(0)
-	if down < 0 || down > 100 {
-		f.Fault("down", "A level control stands 0 to 100 dB below fully up, not %s.", down)
-	}
-	return rig.SetKnob{Tag: f.Text("tag"), Set: rig.Knob{Channel: f.Number("channel", "channels"), Down: down},
-		Forget: !given.Known()}
 }
