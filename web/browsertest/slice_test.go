@@ -96,6 +96,8 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 	b.awaitText("#margin .sumline", "8 Ω / 2")
 
 	b.key("4")
+	b.awaitHeading("to spare at the least")
+	b.key("5")
 	b.awaitHeading("no limiter on record")
 	rev++ // output A, at 600 W into two boxes of 300 W, cannot harm them
 	b.click(".finding.mend .btn-mend")
@@ -103,11 +105,11 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 	b.awaitHeading("held within what the boxes stand")
 	b.awaitText(".limit-row", "48.9 V")
 
-	b.key("5")
+	b.key("6")
 	b.awaitHeading("amplifiers last")
 	b.await("the order RADIO, DESK, A1",
 		`[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "RADIO,DESK,A1"`)
-	b.key("6")
+	b.key("7")
 	b.await("the order reversed",
 		`[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "A1,DESK,RADIO"`)
 	b.key("p")
@@ -185,7 +187,7 @@ func TestPhone(t *testing.T) {
 	b.click(".finding.stop .btn-mend")
 	b.click("#do-mend")
 	b.awaitHeading("Do not energise: A1 out A drives 2.67 Ω") // what else is at stop holds the start
-	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "protect", "strike",
+	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "level", "protect", "strike",
 		"sheet", "history"} {
 		b.visit(hall + "/" + page)
 		b.fits(page)
@@ -369,7 +371,7 @@ func TestScreenshots(t *testing.T) {
 	shoot(laptop, "plan", "/jobs/saltpan-quay/match/plan")
 	shoot(laptop, "output", boathouse+"/match/output?at=A2%09out+A")
 	shoot(laptop, "whatif", boathouse+"/match/whatif?distance=22")
-	shoot(laptop, "hookup", "/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0")
+	shoot(laptop, "level", boathouse+"/level")
 	shoot(darkPhone, "start-phone", boathouse+"/start")
 	shoot(phone, "match-phone", hall+"/match")
 
