@@ -213,5 +213,9 @@ func Floor(f reckon.Figure) unit.Given[unit.Volt] {
 
 // Figures lists the figures of an output by their keys.
 func (l *Output) Figures() []reckon.Figure {
-	return []reckon.Figure{l.Long, l.Peak, l.Gain(), l.LongIn(), l.PeakIn(), l.Clip()}
+	fs := []reckon.Figure{l.Long, l.Peak, l.Gain(), l.LongIn(), l.PeakIn(), l.Clip(), l.Attack(), l.Release()}
+	for _, s := range l.Steps() {
+		fs = append(fs, s.Figures()...)
+	}
+	return fs
 }

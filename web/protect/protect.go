@@ -39,6 +39,16 @@ type output struct {
 	RMSField, PeakField, KnobField         kit.Field
 	Channel                                int
 	Loose                                  []string
+	Steps                                  []step
+	FedBy                                  string
+	Attack, Release                        kit.Sum
+	Timed                                  bool
+}
+
+// step is a limit at a part of the rating, in the units in which it may be set.
+type step struct {
+	Name                          string
+	Volts, Watts, In, Full, Under kit.Sum
 }
 
 func view(s *kit.Server, p *kit.Page) error {
@@ -65,6 +75,12 @@ func outputOf(p *kit.Page, l protect.Output) output {
 	v.Loose = p.Loose(form, "rms", "peak")
 	v.KnobField = p.KnobField("knob "+name, l.Device, l.Channel)
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
+	v.FedBy, v.Attack, v.Release = l.FedBy(), p.Sum(name, l.Attack()), p.Sum(name, l.Release())
+	v.Timed = l.Attack().Known()
+	for _, s := range l.Steps() {
+		v.Steps = append(v.Steps, step{s.Name, p.Sum(name, s.Volts), p.Sum(name, s.Watts), p.Sum(name, s.In),
+			p.Sum(name, s.Full), p.Sum(name, s.Under)})
+	}
 	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip()), 120, "V rms")
 	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Limiter.Peak), 0, 200, "V peak")
 	return v
