@@ -52,14 +52,15 @@ func (s Step) Figures() []reckon.Figure {
 
 func (l *Output) step(key, name string, v, clip reckon.Figure) Step {
 	s := Step{Name: name, Volts: v, In: atInput("longIn"+key, "Llong", "long-term limit at the input", v, l.Gain(), false)}
-	s.Watts = reckon.Of("longW"+key, "Plong", "power of a sine at the limit", unit.Volt(v.Value).Into(unit.Ohm(l.Nominal.Value)),
-		"{Vrms}² / {Z}", v.As("Vrms"), l.Nominal.As("Z")).Because("P = U²/Z")
+	s.Watts = reckon.Of("longW"+key, "Plong", "power of a sine at the limit",
+		unit.Volt(v.Value).Into(unit.Ohm(l.Nominal.Value)), "{Vrms}² / {Z}", v.As("Vrms"), l.Nominal.As("Z")).
+		Because("P = U²/Z")
 	s.Under = reckon.Of("underClip"+key, "U", "below the amplifier's clip", unit.OfVolts(clip.Value/v.Value),
 		"20 lg({Vclip} / {Vrms})", clip.As("Vclip"), v.As("Vrms"))
 	s.Full = reckon.Unknown("full"+key, "Lfs", "below the largest level of what feeds it", l.Sent().Lacks)
 	if sent := l.Sent(); sent.Known() && s.In.Known() {
-		s.Full = reckon.Of("full"+key, "Lfs", "against the largest level of what feeds it", unit.Decibel(s.In.Value-sent.Value),
-			"{Llong} − {Lmost}", s.In.As("Llong"), sent.As("Lmost")).
+		s.Full = reckon.Of("full"+key, "Lfs", "against the largest level of what feeds it",
+			unit.Decibel(s.In.Value-sent.Value), "{Llong} − {Lmost}", s.In.As("Llong"), sent.As("Lmost")).
 			Noting("In dBFS where " + l.FedBy() + " gives its largest level at full scale.")
 	} else if sent.Known() {
 		s.Full = reckon.Unknown("full"+key, "Lfs", "below the largest level of what feeds it", s.In.Lacks)
