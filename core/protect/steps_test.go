@@ -1,6 +1,8 @@
 package protect_test
 
 import (
+	"math"
+	"strings"
 	"testing"
 
 	"largo/core/gear"
@@ -50,4 +52,39 @@ func TestStepsAgainstFullScale(t *testing.T) {
 	l, _ := limits(t, rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(desk, "DESK").Add(amp, "A1").
 		Add(box(250), "B1").Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in"))
 	rigtest.Near(t, "full scale", l.Steps()[2].Full.Value, 3.229-22, 1e-3)
+}
+
+// A setting means what its unit says: on 4,500 W into 8 Ω with 32 dB of gain, behind a
+// desk of +22 dBu, a box of 250 W stands 44.72 V rms. 44.72 V, 63.25 V peak, +3.23 dBu,
+// −18.77 dBFS and 250 W are one and the same; 12.55 dB under the clip of 189.7 V too
+// (U = √(P Z), a sine's peak is √2 of it, 0 dBu = √0.6 V).
+func TestWhatASettingMeans(t *testing.T) {
+	desk := rigtest.Desk()
+	desk.Mixer.LargestOut = unit.Of(unit.DBu(22))
+	amp := big(func(a *gear.Amplifier) { a.Gain = unit.Of(unit.Decibel(32)) })
+	l, _ := limits(t, rigtest.New(t).Add(rigtest.Player(), "PLAYER").Add(desk, "DESK").Add(amp, "A1").
+		Add(box(250), "B1").Plug("PLAYER/out", "DESK/in 1").Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in"))
+	for _, says := range []string{"44.72 V", "44.72 V rms", "63.25 V peak", "+3.229 dBu", "−18.771 dBFS", "250 W",
+		"-12.553 dB"} {
+		m, err := l.Means(says)
+		if err != nil || m.Wrong || math.Abs(m.Volts.Value-44.721) > 0.005 || math.Abs(m.Watts.Value-250) > 0.06 {
+			t.Errorf("%s: %s, %s, wrong %v: %s %v", says, m.Volts.Text(), m.Watts.Text(), m.Wrong, m.Says, err)
+		}
+	}
+	for says, want := range map[string]string{"60 V": "2.6 dB over what B1 stands",
+		"200 V": "clips at 189.7 V rms, before", "22.36 V": "6.0 dB under what B1 stands"} {
+		if m, err := l.Means(says); err != nil || !strings.Contains(m.Says, want) || m.Wrong != (says != "22.36 V") {
+			t.Errorf("%s: %q, wrong %v, %v", says, m.Says, m.Wrong, err)
+		}
+	}
+	for _, says := range []string{"", "loud", "0 V", "-3 V", "1e9 V", "900 dBu", "5 ohm"} {
+		if m, err := l.Means(says); err == nil {
+			t.Errorf("%q is taken as %s", says, m.Volts.Text())
+		}
+	}
+	unsaid, _ := limits(t, on(t, big(), box(250)))
+	if m, err := unsaid.Means("-3 dBFS"); err != nil || !m.Wrong ||
+		!strings.Contains(m.Says, "the largest level of DESK is not on record") {
+		t.Errorf("%+v, %v", m, err)
+	}
 }

@@ -3,8 +3,10 @@ package protect
 
 import (
 	"embed"
+	"errors"
 	"strings"
 
+	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/load"
 	"largo/core/protect"
@@ -43,6 +45,14 @@ type output struct {
 	FedBy                                  string
 	Attack, Release                        kit.Sum
 	Timed                                  bool
+	SaysField                              kit.Field
+	Meaning                                *meaning
+}
+
+// meaning is what a setting means that was asked about.
+type meaning struct {
+	Says, Volts, Watts string
+	Wrong              bool
 }
 
 // step is a limit at a part of the rating, in the units in which it may be set.
@@ -81,9 +91,32 @@ func outputOf(p *kit.Page, l protect.Output) output {
 		v.Steps = append(v.Steps, step{s.Name, p.Sum(name, s.Volts), p.Sum(name, s.Watts), p.Sum(name, s.In),
 			p.Sum(name, s.Full), p.Sum(name, s.Under)})
 	}
+	v.askedOf(p, l)
 	v.LongRuler = voltRuler(v.ID+"-long", kit.ValueOf(l.Long), set(l.Limiter.RMS), kit.ValueOf(l.Clip()), 120, "V rms")
 	v.PeakRuler = voltRuler(v.ID+"-peak", kit.ValueOf(l.Peak), set(l.Limiter.Peak), 0, 200, "V peak")
 	return v
+}
+
+// askedOf answers what a setting of this output means, where that is asked.
+func (v *output) askedOf(p *kit.Page, l protect.Output) {
+	asked := p.Gin.Query("says")
+	v.SaysField = p.Field("says "+v.Name, "says", "A limiter that says", "", "as 48 V, 97 V peak, +3 dBu, −19 dBFS, 300 W")
+	if p.Gin.Query("of") != kit.RefValue(l.At) || strings.TrimSpace(asked) == "" {
+		return
+	}
+	v.SaysField.Value = asked
+	m, err := l.Means(asked)
+	if err != nil {
+		var faults fault.List
+		if errors.As(err, &faults) {
+			v.SaysField.Fault = faults[0].Say
+		}
+		return
+	}
+	v.Meaning = &meaning{Says: m.Says, Wrong: m.Wrong}
+	if m.Volts.Known() {
+		v.Meaning.Volts, v.Meaning.Watts = m.Volts.Text(), m.Watts.Text()
+	}
 }
 
 func readLimiter(r rig.Rig, f *kit.Form) rig.Edit {
