@@ -32,6 +32,7 @@ var rooms = map[string]string{
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"core/typed":      "core/unit core/fault core/gear core/rig",
 	"core/milp":       "",
+	"core/signal":     "core/unit",
 	"core/plan":       stageMay + " core/match core/milp",
 	"core/advise":     stageMay + " core/match core/plan",
 	"core/plantest":   "core/unit core/gear core/rig core/plan",

@@ -1,6 +1,7 @@
 #!/bin/sh
 # Installs from Debian's packages what is missing: PostgreSQL for everything,
-# Chromium, a PDF reader and the reference solvers glpsol, cbc and ngspice for the tests when asked with "test". Says what it does, and does
+# Chromium, a PDF reader, the reference solvers glpsol, cbc and ngspice, and sox for
+# the tests when asked with "test". Says what it does, and does
 # nothing when nothing is missing. PostgreSQL is installed without a cluster
 # of its own; Largo makes one in the project's folder.
 set -eu
@@ -29,6 +30,7 @@ if [ "${1:-}" = test ]; then
 	command -v glpsol >/dev/null 2>&1 || missing="$missing glpk-utils"
 	command -v cbc >/dev/null 2>&1 || missing="$missing coinor-cbc"
 	command -v ngspice >/dev/null 2>&1 || missing="$missing ngspice"
+	command -v sox >/dev/null 2>&1 || missing="$missing sox"
 fi
 [ -n "$missing" ] || exit 0
 

@@ -488,6 +488,32 @@ func TestApplyMakesAMend(t *testing.T) {
 	}
 }
 
+// A test signal is written whole or not at all, and what cannot be played is said.
+func TestSignalCommand(t *testing.T) {
+	dir := t.TempDir()
+	file := filepath.Join(dir, "x.wav")
+	for _, c := range []struct {
+		args []string
+		code int
+		want string
+	}{
+		{[]string{"rating", "--seconds", "2"}, 0, "−20.0 dBFS rms, peaks −17.0 dBFS, crest 6.0 dB"},
+		{[]string{"sine", "--hz", "50000"}, 1, "cannot be played"}, {[]string{"pink", "--level", "-3"}, 1, "would not fit"},
+		{[]string{"song"}, 1, "is no signal"}, {[]string{"sweep", "--low", "500"}, 1, "is no band"},
+		{[]string{"sine", "--seconds", "NaN"}, 1, "cannot be made"}, {[]string{"sine", "--level", "5"}, 1, "cannot be right"},
+	} {
+		_ = os.Remove(file)
+		out, code, said := runCommand(t, signalCommand(), append(c.args, "--out", file)...)
+		_, err := os.Stat(file)
+		if code != c.code || !strings.Contains(out+said, c.want) || (err == nil) != (code == 0) {
+			t.Errorf("%q: exit %d, %s%s; %v", c.args, code, out, said, err)
+		}
+	}
+	if left, _ := os.ReadDir(dir); len(left) > 0 {
+		t.Errorf("%s is left behind", left[0].Name())
+	}
+}
+
 // A sum is worked out from what is typed, signs and all, and what is none ends with 1.
 func TestSumCommand(t *testing.T) {
 	for _, c := range []struct {

@@ -19,6 +19,7 @@ func main() {
 		serveCommand("demo", "Serve it with the demo tour", true),
 		checkCommand(),
 		matchCommand(),
+		signalCommand(),
 		sumCommand(),
 		applyCommand(),
 		backupCommand(),
