@@ -1,6 +1,7 @@
 package gear
 
 import (
+	"cmp"
 	"strconv"
 
 	"largo/core/fault"
@@ -41,6 +42,17 @@ func (c Cable) Balanced() bool { return c.Sort == MicCable }
 func (c Cable) Fits(out, in Connector) bool {
 	return out.Takes(c.Ends[0]) && in.Takes(c.Ends[1]) || out.Takes(c.Ends[1]) && in.Takes(c.Ends[0])
 }
+
+// Before prefers the shorter lead, then the one with fewer poles, which others may
+// need, then the thicker: below 0 where c goes first.
+func (c Cable) Before(o Cable) int {
+	return cmp.Or(cmp.Compare(c.Length.Or(0), o.Length.Or(0)), cmp.Compare(c.Poles, o.Poles),
+		cmp.Compare(o.Area.Or(0), c.Area.Or(0)))
+}
+
+// Reaches tells whether a lead of known conductors has those that an input needs: of a
+// box with several ways all that its socket has.
+func (c Cable) Reaches(to Port) bool { return c.Poles >= 2*to.Poles && (to.Way == "" || c.Poles >= 4) }
 
 // Carries tells whether a lead is made for a signal.
 func (c Cable) Carries(s Signal) bool {

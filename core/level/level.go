@@ -29,7 +29,9 @@ type Line struct {
 type Verdict struct{ Lines []Line }
 
 // Stage is this stage of the day.
-var Stage = stage.Stage{Name: finding.Level, Says: says, Judge: func(in *stage.Input) stage.Outcome {
+var Stage = stage.Stage{Name: finding.Level, Stopped: finding.Mend, Says: says, Judge: outcome}
+
+func outcome(in *stage.Input) stage.Outcome {
 	v, fs := Judge(in.Index, in.Driven())
 	return stage.Outcome{Result: v, Findings: fs, Empty: v.known() == 0, Places: func() []stage.Place {
 		places := make([]stage.Place, len(v.Lines))
@@ -38,7 +40,7 @@ var Stage = stage.Stage{Name: finding.Level, Says: says, Judge: func(in *stage.I
 		}
 		return places
 	}}
-}}
+}
 
 // known counts the lines of which it is known what clips first.
 func (v Verdict) known() (n int) {
@@ -54,6 +56,8 @@ func (v Verdict) known() (n int) {
 func says(j stage.Judged) string {
 	v, _ := j.Result.(Verdict)
 	switch n := j.Count("level.source-short"); {
+	case len(v.Lines) > 0 && j.Stopped():
+		return "Something of the rig is at stop: mend that first, and line up levels after."
 	case len(v.Lines) == 0:
 		return "No amplifier is fed yet, so there is no level to line up."
 	case v.known() == 0:

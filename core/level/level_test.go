@@ -111,4 +111,10 @@ func TestUnknownIsNotFine(t *testing.T) {
 	if said := survey.Survey(sending(t, 12).Rig).Says(finding.Level); !strings.Contains(said, "7.3 dB to spare") {
 		t.Error(said)
 	}
+	stopped := survey.Survey(sending(t, 12).Add(rigtest.Box("box"), "B3", "B4").Plug("B1/link", "B3/in").
+		Plug("B3/link", "B4/in").Rig)
+	said, worst := stopped.Says(finding.Level), stopped.Worst(finding.Level)
+	if strings.Contains(said, "to spare") || worst < finding.Mend {
+		t.Errorf("at stop: %q, %s", said, worst)
+	}
 }

@@ -228,12 +228,7 @@ func AmpsOf(x *rig.Index, outs []load.Output, owned []gear.Holding, hire []gear.
 
 // SpareLeads are the speaker leads among what is owned that the rig does not use.
 func SpareLeads(x *rig.Index, owned []gear.Holding) []gear.Holding {
-	used := map[string]int{}
-	for _, k := range x.Rig.Links {
-		for _, id := range k.Cables {
-			used[id]++
-		}
-	}
+	used := x.Used()
 	var spare []gear.Holding
 	for _, h := range owned {
 		if h.Model.Cable == nil || h.Model.Cable.Sort != gear.SpeakerCable {

@@ -5,7 +5,6 @@ import (
 	"fmt"
 	"math"
 	"slices"
-	"strings"
 
 	"largo/core/gear"
 	"largo/core/milp"
@@ -18,6 +17,7 @@ import (
 type Dealt struct {
 	Loss   unit.Decibel `json:"loss"`            // dB, of the leads to the worst box, with the leads at hand by their ways
 	Metres unit.Metre   `json:"metres"`          // of all leads
+	Taken  bool         `json:"taken,omitempty"` // some way or conductor is not known, and was taken
 	Told   bool         `json:"told"`            // the ways are known, so that there was something to compare
 	Proved bool         `json:"proved"`          // no other way to deal them out is better
 	Short  []string     `json:"short,omitempty"` // the leads that are missing, as "A1 out B to TOP 3, 25 m"
@@ -26,22 +26,24 @@ type Dealt struct {
 // says tells what the leads of a plan lose, and which are missing.
 func (d Dealt) says() []string {
 	var said []string
-	if d.Told && d.Metres > 0 {
-		said = append(said, fmt.Sprintf("Leads: %s lost at the worst box, %s of lead in all; no other sharing of outputs "+
-			"does better.", d.Loss, unit.Metre(math.Round(float64(d.Metres)))))
-		if !d.Proved {
-			said[0] = strings.Replace(said[0], "no other sharing of outputs does better",
-				"that no other sharing of outputs does better is not proved", 1)
-		}
+	best := "no other sharing of outputs does better"
+	if !d.Proved {
+		best = "that no other sharing of outputs does better is not proved"
+	}
+	switch {
+	case !d.Told || d.Metres == 0:
+	case d.Taken || len(d.Short) > 0:
+		said = append(said, "Leads: outputs are shared by the ways that are known; what the leads lose is not, for some "+
+			"ways or leads are not on record.")
+	default:
+		said = append(said, fmt.Sprintf("Leads, each way by the shortest at hand: %s lost at the worst box, %s of lead in "+
+			"all; %s.", d.Loss, unit.Metre(math.Round(float64(d.Metres))), best))
 	}
 	for _, k := range d.Short {
 		said = append(said, "No lead at hand reaches from "+k+": pack one.")
 	}
 	return said
 }
-
-// apart is how long a way is taken to be of which nothing is known, m.
-const apart unit.Metre = 10
 
 // What bounds the search for leads, so that it takes a fraction of a second: the ways in
 // which boxes share an output, and the branches.
@@ -58,6 +60,7 @@ type hanging struct {
 	at     [2]int // the spot of the amplifier, of the left side and of the right
 	loss   float64
 	metres float64
+	taken  bool // some way or conductor of it is not known
 }
 
 // dealing deals the boxes of a plan out to its outputs.
@@ -108,6 +111,7 @@ func (d *dealing) deal() ([][][]PlannedOutput, Dealt) {
 		if n > 0 {
 			dealt.Loss = max(dealt.Loss, unit.Decibel(hangings[i].loss))
 			dealt.Metres += unit.Metre(float64(n) * hangings[i].metres)
+			dealt.Taken = dealt.Taken || hangings[i].taken
 		}
 	}
 	return d.hang(hangings, chosen), dealt
@@ -118,7 +122,7 @@ func (d *dealing) way(a, b string) (unit.Metre, bool) {
 	if way, known := d.leads.Ground().Way(a, b); known {
 		return way, true
 	}
-	return apart, false
+	return rig.Apart, false
 }
 
 // sides are the spots of a group's i-th box, of its left side and its right.
@@ -156,16 +160,14 @@ func (d *dealing) kindsOf(n int) (k kinds, told bool) {
 }
 
 // between is the way from one box of a group to the next, of their kinds, on a side.
-func (d *dealing) between(group, a, b, side int) unit.Metre {
+func (d *dealing) between(group, a, b, side int) (unit.Metre, bool) {
 	k := &d.kinds[group]
 	if a != b {
-		way, _ := d.way(k.spots[a][side], k.spots[b][side])
-		return way
+		return d.way(k.spots[a][side], k.spots[b][side])
 	}
 	g := &d.p.Groups[group]
 	first, second := k.boxes[a][0], k.boxes[a][len(k.boxes[a])-1]
-	way, _ := d.way(d.sides(g, first)[side], d.sides(g, second)[side])
-	return way
+	return d.way(d.sides(g, first)[side], d.sides(g, second)[side])
 }
 
 // hangings lists the ways in which boxes can share an output of each option that the
@@ -226,9 +228,9 @@ func (d *dealing) best(o Option, h hanging) (hanging, bool) {
 		if n > mostOrders {
 			return best, false
 		}
-		loss, metres := d.lossOf(o, order, h.at)
+		loss, metres, taken := d.lossOf(o, order, h.at)
 		if loss < best.loss-1e-9 || loss < best.loss+1e-9 && metres < best.metres-1e-9 {
-			best.loss, best.metres, best.kinds = loss, metres, slices.Clone(order)
+			best.loss, best.metres, best.taken, best.kinds = loss, metres, taken, slices.Clone(order)
 		}
 		if !nextOrder(order) {
 			return best, true
@@ -256,24 +258,25 @@ func nextOrder(order []int) bool {
 }
 
 // lossOf is the loss in dB of the leads to the worst box of an output, over both sides,
-// and the metres of all of them.
-func (d *dealing) lossOf(o Option, order []int, at [2]int) (loss, metres float64) {
+// the metres of all of them, and whether some way or conductor is not known.
+func (d *dealing) lossOf(o Option, order []int, at [2]int) (loss, metres float64, taken bool) {
 	g := &d.p.Groups[o.Group]
 	for side := range g.sides() {
 		from := d.spots[o.Amp][at[side]]
 		ohms := make([]unit.Ohm, len(order)) // of the lead to each box
 		for i, kind := range order {
-			way, _ := d.way(from, d.kinds[o.Group].spots[kind][side])
+			way, told := d.way(from, d.kinds[o.Group].spots[kind][side])
 			if i > 0 && g.Speaker.LinksOn(g.Poles) {
-				way = d.between(o.Group, order[i-1], kind, side)
+				way, told = d.between(o.Group, order[i-1], kind, side)
 			}
-			length, area := d.leads.Shortest(way, g.Poles)
+			length, area, there := d.leads.Shortest(way, g.Poles)
+			taken = taken || !told || !there
 			ohms[i] = gear.LoopResistance(length, area, 20)
 			metres += float64(length)
 		}
 		loss = max(loss, worstLoss(ohms, g.Z, g.Speaker.LinksOn(g.Poles)))
 	}
-	return loss, metres
+	return loss, metres, taken
 }
 
 // worstLoss is the loss in dB of leads to the worst of boxes, linked one to the next or

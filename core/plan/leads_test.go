@@ -55,7 +55,7 @@ func leastByTrying(x *rig.Index, leads *rig.Leads) float64 {
 		if !known {
 			way = 10
 		}
-		length, area := leads.Shortest(way, 1)
+		length, area, _ := leads.Shortest(way, 1)
 		return float64(gear.LoopResistance(length, area, 20))
 	}
 	const z = 8.0
@@ -154,6 +154,23 @@ func TestThePlanLosesWhatMatchSays(t *testing.T) {
 		t.Errorf("promised %s, match finds %.4f dB; short of %v", best.Dealt.Loss, worst, best.Dealt.Short)
 	}
 	if said := strings.Join(best.Says(), " "); !strings.Contains(said, "no other sharing of outputs does better.") {
+		t.Error(said)
+	}
+}
+
+// What leads lose is promised only where every way is known.
+func TestNoLossIsPromisedOverUnknownWays(t *testing.T) {
+	r := spread(t, rand.New(rand.NewPCG(10, 3)))
+	r, err := rig.Apply(r, rig.AddDevices{Model: rigtest.Box("box"), Tags: []string{"B7"}, Place: "elsewhere"})
+	if err != nil {
+		t.Fatal(err)
+	}
+	w := plan.WishesOf(r)
+	w.School, w.Mirrors = rig.Never, false
+	p, _ := planned(t, r, w, plan.Fewest)
+	said := strings.Join(p.Says(), " ")
+	if p.X == nil || strings.Contains(said, "lost at the worst box") ||
+		!strings.Contains(said, "what the leads lose is not") {
 		t.Error(said)
 	}
 }

@@ -19,6 +19,10 @@ type Ground struct {
 	asking sync.Mutex           // of from
 }
 
+// Apart is how long a way between two places is taken to be where nothing tells, m
+// (common practice, no source).
+const Apart unit.Metre = 10
+
 // lain is the longest lead between two spots: that reaches for certain, wherever in
 // them its ends stand.
 type lain struct {

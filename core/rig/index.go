@@ -229,6 +229,20 @@ func flood(next [][]int, from int, reached Set) {
 	}
 }
 
+// Used counts the devices and the made-up leads of a rig by their models.
+func (x *Index) Used() map[string]int {
+	used := map[string]int{}
+	for _, d := range x.Rig.Devices {
+		used[d.Model]++
+	}
+	for _, k := range x.Rig.Links {
+		for _, id := range k.Cables {
+			used[id]++
+		}
+	}
+	return used
+}
+
 // StockOf gives the models of the made-up leads of a link, which would be
 // forgotten when it is pulled.
 func (x *Index) StockOf(k Link) []gear.Model {

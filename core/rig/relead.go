@@ -19,12 +19,10 @@ type Leads struct {
 
 // atHand is leads of one sort at hand.
 type atHand struct {
-	lead   Link // what of a link is its lead
-	length unit.Given[unit.Metre]
-	area   unit.Given[unit.SquareMillimetre]
-	poles  int
-	spare  int
-	stock  []gear.Model
+	lead  Link       // what of a link is its lead
+	cable gear.Cable // as long as all its pieces, as thin and as few of conductors as the least
+	spare int
+	stock []gear.Model
 }
 
 // LeadsAtHand lists the pulled leads of links, and spare ones of stock.
@@ -33,21 +31,21 @@ func (x *Index) LeadsAtHand(pulled []Link, spare []gear.Holding) *Leads {
 	for _, k := range pulled {
 		l.own[k.To] = len(l.free)
 		h := atHand{lead: Link{Swapped: k.Swapped, Length: k.Length, Area: k.Area, Cables: k.Cables, Via: k.Via},
-			length: x.LeadLength(k), area: x.LeadArea(k), spare: 1, stock: x.StockOf(k)}
+			cable: gear.Cable{Length: x.LeadLength(k), Area: x.LeadArea(k)}, spare: 1, stock: x.StockOf(k)}
 		for _, c := range x.Pieces(k) {
-			if h.poles == 0 || c.Poles < h.poles {
-				h.poles = c.Poles
+			if h.cable.Poles == 0 || c.Poles < h.cable.Poles {
+				h.cable.Poles = c.Poles
 			}
 		}
 		if k.Rides != (Ref{}) { // it has no lead of its own
-			h = atHand{lead: Link{Rides: k.Rides}, length: h.length, area: h.area, spare: 1}
+			h = atHand{lead: Link{Rides: k.Rides}, cable: h.cable, spare: 1}
 		}
 		l.free = append(l.free, h)
 	}
 	for _, s := range spare {
 		if c := s.Model.Cable; c != nil && c.Sort == gear.SpeakerCable && c.Length.Known() && s.Count > 0 {
-			l.free = append(l.free, atHand{lead: Link{Cables: []string{s.Model.ID}}, length: c.Length, area: c.Area,
-				poles: c.Poles, spare: s.Count, stock: []gear.Model{s.Model}})
+			l.free = append(l.free, atHand{lead: Link{Cables: []string{s.Model.ID}}, cable: *c, spare: s.Count,
+				stock: []gear.Model{s.Model}})
 		}
 	}
 	return l
@@ -85,7 +83,7 @@ func (l *Leads) Plug(links []Link, at func(tag string) string) (edits []Edit, sh
 	}
 	for i, k := range links {
 		if lead[i] == 0 {
-			if own, had := l.own[k.To]; had && l.free[own].length.Known() {
+			if own, had := l.own[k.To]; had && l.free[own].cable.Length.Known() {
 				short = append(short, k)
 			}
 			edits = append(edits, Connect{Link: k})
@@ -124,7 +122,7 @@ func (l *Leads) take(k Link, way unit.Given[unit.Metre], sameEnds bool, at func(
 			}
 			return -1
 		}
-		if same || !sameEnds && (!way.Known() || !l.free[own].length.Known()) {
+		if same || !sameEnds && (!way.Known() || !l.free[own].cable.Length.Known()) {
 			return own
 		}
 	}
@@ -134,7 +132,7 @@ func (l *Leads) take(k Link, way unit.Given[unit.Metre], sameEnds bool, at func(
 	best := -1
 	for i := range l.free {
 		h := &l.free[i]
-		if length, known := h.length.Get(); h.spare == 0 || !known || length < way.Or(0) || !l.fits(h, k) {
+		if length, known := h.cable.Length.Get(); h.spare == 0 || !known || length < way.Or(0) || !l.fits(h, k) {
 			continue
 		}
 		if best < 0 || h.better(&l.free[best]) {
@@ -144,11 +142,8 @@ func (l *Leads) take(k Link, way unit.Given[unit.Metre], sameEnds bool, at func(
 	return best
 }
 
-// better prefers the shorter lead, then the one with fewer poles, then the thicker.
-func (h *atHand) better(than *atHand) bool {
-	return cmp.Or(cmp.Compare(h.length.Or(0), than.length.Or(0)), cmp.Compare(h.poles, than.poles),
-		cmp.Compare(than.area.Or(0), h.area.Or(0))) < 0
-}
+// better tells whether one lead is preferred to another.
+func (h *atHand) better(than *atHand) bool { return h.cable.Before(than.cable) < 0 }
 
 // fits tells whether a lead has the plugs and the conductors for a link.
 func (l *Leads) fits(h *atHand, k Link) bool {
@@ -162,24 +157,24 @@ func (l *Leads) fits(h *atHand, k Link) bool {
 			return false
 		}
 	}
-	return h.poles == 0 || h.poles >= 2*to.Poles
+	return h.cable.Poles == 0 || h.cable.Reaches(to)
 }
 
 // Shortest is the length and the conductor of the lead that a way would be given, were
-// all of its sort free: what is at hand and reaches, else the bare way.
-func (l *Leads) Shortest(way unit.Metre, poles int) (unit.Metre, unit.SquareMillimetre) {
+// all of its sort free: what is at hand and reaches; else the bare way, and false.
+func (l *Leads) Shortest(way unit.Metre, poles int) (unit.Metre, unit.SquareMillimetre, bool) {
 	var best *atHand
 	for i := range l.free {
 		h := &l.free[i]
-		if length, known := h.length.Get(); known && length >= way && h.lead.Rides == (Ref{}) && h.area.Known() &&
-			(h.poles == 0 || h.poles >= 2*poles) && (best == nil || h.better(best)) {
+		if length, known := h.cable.Length.Get(); known && length >= way && h.lead.Rides == (Ref{}) && h.cable.Area.Known() &&
+			(h.cable.Poles == 0 || h.cable.Poles >= 2*poles) && (best == nil || h.better(best)) {
 			best = h
 		}
 	}
 	if best == nil {
-		return way, usualArea
+		return way, usualArea, false
 	}
-	return best.length.Or(0), best.area.Or(usualArea)
+	return best.cable.Length.Or(0), best.cable.Area.Or(usualArea), true
 }
 
 // usualArea is the conductor taken for a lead of which nothing is known, only to tell

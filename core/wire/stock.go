@@ -48,7 +48,7 @@ func (n Need) Short() int { return max(0, n.Need-n.Owned) }
 // Needs counts the devices and the made-up leads of a rig against stock, in
 // the order of the library.
 func Needs(x *rig.Index, s Stock) []Need {
-	used := usedOf(x)
+	used := x.Used()
 	var needs []Need
 	for _, m := range x.Rig.Models {
 		n := Need{Model: m, Need: used[m.ID], Owned: s.owned[m.ID], Where: s.places[m.ID]}
@@ -62,19 +62,6 @@ func Needs(x *rig.Index, s Stock) []Need {
 			cmp.Compare(a.Model.Title(), b.Model.Title()))
 	})
 	return needs
-}
-
-func usedOf(x *rig.Index) map[string]int {
-	used := map[string]int{}
-	for _, d := range x.Rig.Devices {
-		used[d.Model]++
-	}
-	for _, k := range x.Rig.Links {
-		for _, id := range k.Cables {
-			used[id]++
-		}
-	}
-	return used
 }
 
 // join finds two sorts of spare leads that together do for one that is short.
@@ -114,16 +101,12 @@ func (s Stock) joins(a, b, short gear.Model, missing int, used map[string]int) b
 	return s.owned[a.ID]-used[a.ID] >= each && s.owned[b.ID]-used[b.ID] >= missing
 }
 
-// apart is how long a lead between two places is taken to be where nothing
-// else is known, m; between devices at one place the shortest does.
-const apart unit.Metre = 10
-
 // Choose finds the lead of stock for a link: made for the signal, with the
 // right plugs, with as many poles as its boxes have ways, a spare one, and the
 // shortest that reaches. How far that is, is what was said; else what the
 // leads between the same two places have; else 10 m between two places.
 func Choose(x *rig.Index, k rig.Link, s Stock) (gear.Model, bool) {
-	return s.choose(x, k, usedOf(x))
+	return s.choose(x, k, x.Used())
 }
 
 // choose counts what it is told is used already.
@@ -145,18 +128,11 @@ func (s Stock) choose(x *rig.Index, k rig.Link, used map[string]int) (best gear.
 		if c.Length.Or(0) < reach {
 			continue
 		}
-		if !found || better(c, best.Cable) {
+		if !found || c.Before(*best.Cable) < 0 {
 			best, found = m, true
 		}
 	}
 	return best, found
-}
-
-// better prefers the shorter lead, then the one with fewer poles, which others
-// may need, then the thicker.
-func better(a, b *gear.Cable) bool {
-	return cmp.Or(cmp.Compare(a.Length.Or(0), b.Length.Or(0)), cmp.Compare(a.Poles, b.Poles),
-		cmp.Compare(b.Area.Or(0), a.Area.Or(0))) < 0
 }
 
 // Offer is a made-up lead that could serve a link.
@@ -170,7 +146,7 @@ type Offer struct {
 func Offers(x *rig.Index, k rig.Link, s Stock) []Offer {
 	from, _ := x.Port(k.From)
 	to, _ := x.Port(k.To)
-	used := usedOf(x)
+	used := x.Used()
 	var offers []Offer
 	for _, m := range s.models {
 		if m.Kind == gear.KindCable && suits(m.Cable, k, from, to) {
@@ -199,9 +175,9 @@ func suits(c *gear.Cable, k rig.Link, from, to gear.Port) bool {
 		return false
 	case from.Balanced != gear.No && from.Signal.Audio() && from.Signal != gear.Speaker && c.Sort == gear.InstrumentCable:
 		return false // it would unbalance a balanced line
-	case to.Poles > 0 && c.Poles > 0 && c.Poles < 2*to.Poles:
+	case to.Poles > 0 && c.Poles > 0 && !c.Reaches(to):
 		return false
-	case to.Way != "" && c.Poles < 4:
+	case to.Way != "" && c.Poles == 0:
 		return false
 	}
 	return c.Area.Or(0) >= k.Area.Or(0)
@@ -220,7 +196,7 @@ func distance(x *rig.Index, k rig.Link) unit.Metre {
 	if a.Place == b.Place { // neither has one: the shortest does
 		return 0
 	}
-	return apart
+	return rig.Apart
 }
 
 // TakeFromStock is the edit that gives every link without a made-up lead one
@@ -251,7 +227,7 @@ func Hung(r rig.Rig, e rig.Hang, s Stock) rig.Edit {
 
 // leadsFor finds leads of stock for the links that want one.
 func (s Stock) leadsFor(x *rig.Index, wants func(rig.Link) bool) (leads []rig.SetLead) {
-	used := usedOf(x)
+	used := x.Used()
 	for _, k := range x.Rig.Links {
 		if !wants(k) || x.Inside(k) {
 			continue

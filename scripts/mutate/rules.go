@@ -63,7 +63,7 @@ var rules = []rule{
 	{"rig/ground.go", "case from == to:", "case false:"},
 	{"rig/ground.go", "if l, lies := g.next[a][b]; lies {", "if l, lies := g.next[a][b]; false {\n\t\t_ = lies"},
 	{"rig/relead.go", "!known || length < way.Or(0)", "!known || length < way.Or(0)/2"},
-	{"rig/relead.go", "h.poles == 0 || h.poles >= 2*to.Poles", "true"},
+	{"gear/cable.go", "return c.Poles >= 2*to.Poles && (", "return true || ("},
 	{"rig/relead.go", "there && host.From.Device == k.From.Device",
 		"there || host.From.Device == k.From.Device"},
 	{"plan/leads.go", "loss = max(loss, worstLoss(", "loss = min(loss, worstLoss("},
