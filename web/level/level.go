@@ -5,6 +5,7 @@ import (
 	"embed"
 	"strconv"
 	"strings"
+	"unicode/utf8"
 
 	"largo/core/finding"
 	"largo/core/level"
@@ -54,6 +55,9 @@ func lineOf(p *kit.Page, l level.Line) line {
 	return v
 }
 
+// longestName is how many characters of a tag stand on the ruler.
+const longestName = 8
+
 // inputRuler shows levels at an amplifier's input, −30 to +30 dBu: from its clip on it
 // is hatched, the marker is what feeds it at the most.
 func inputRuler(id string, l level.Line) kit.Ruler {
@@ -66,10 +70,14 @@ func inputRuler(id string, l level.Line) kit.Ruler {
 		r.Forbidden = a.Span(clip.Value, a.High)
 		r.Limits = []kit.Tick{a.Tick(clip.Value, "clips it")}
 	}
+	name := l.FedBy()
+	if utf8.RuneCountInString(name) > longestName {
+		name = "it sends" // who it is stands beside
+	}
 	if sent := l.Sent(); sent.Known() {
-		r.Marks = []kit.Tick{a.Tick(sent.Value, l.FedBy()+" "+unit.DBu(sent.Value).String())}
+		r.Marks = []kit.Tick{a.Tick(sent.Value, name+" "+unit.DBu(sent.Value).String())}
 	} else {
-		r.Text = l.FedBy() + " not known"
+		r.Text = "not known"
 	}
 	return r
 }

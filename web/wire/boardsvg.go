@@ -1,8 +1,10 @@
 package wire
 
 import (
+	"fmt"
 	"html/template"
 	"strings"
+	"unicode/utf8"
 
 	"largo/web/kit"
 )
@@ -91,7 +93,7 @@ func (n boardNode) write(w *kit.Pen) {
 	w.Put(`<a href="{}" tabindex="-1"><g class="node is-{}{}">`, n.Href, n.State, kit.When(n.Chosen, " chosen"))
 	w.Put(`<rect class="case" x="{}" y="{}" width="{}" height="{}"/>`, n.X, n.Y, n.W, n.H)
 	w.Put(`<rect class="label" x="{}" y="{}" width="{}" height="18"/>`, n.X+6, n.Y+5, n.TapeW)
-	w.Put(`<text class="tag" x="{}" y="{}">{}</text>`, n.X+12, n.Y+19, n.Tag)
+	w.Put(`<text class="tag" x="{}" y="{}"{}>{}</text>`, n.X+12, n.Y+19, n.squeezed(), n.Tag)
 	w.Put(`<text class="model{}" x="{}" y="{}">{}</text>`, kit.When(n.Beside, " beside"), n.TitleAt[0],
 		n.TitleAt[1], n.Title)
 	for i, note := range n.Notes {
@@ -113,6 +115,15 @@ func (n boardNode) write(w *kit.Pen) {
 		p.write(w)
 	}
 	w.Put(`</g>`)
+}
+
+// squeezed holds a long tag within its tape.
+func (n boardNode) squeezed() kit.Markup {
+	room := n.TapeW - 12
+	if tagChar*float64(utf8.RuneCountInString(n.Tag)) <= room {
+		return ""
+	}
+	return kit.Markup(fmt.Sprintf(` textLength="%g" lengthAdjust="spacingAndGlyphs"`, room))
 }
 
 // write draws the connector itself, which is picked to plug a lead.

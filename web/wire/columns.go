@@ -21,7 +21,8 @@ const (
 	throwStep  = 18.0
 	noteStep   = 13.0
 	titleChar  = 5.9 // width of a character of a title
-	endChar    = 4.9 // and of one of the name of a lead's end
+	endChar    = 4.9 // of one of the name of a lead's end
+	tagChar    = 6.0 // and of one of a tag
 	nodeGap    = 11.0
 	columnStep = 150.0 // at the least
 	widestStep = 190.0
