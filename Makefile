@@ -1,5 +1,5 @@
 # Largo: `make demo` to try it, `make test` to check it.
-.PHONY: demo build sums test race check bench load screenshots fuzz chaos mutate same
+.PHONY: demo build sums test race check bench judges load screenshots fuzz chaos mutate same
 
 build: sums
 	@echo "largo: building (the first time takes about two minutes)"
@@ -39,7 +39,12 @@ check:
 # The figures of the README, measured.
 bench:
 	@scripts/install.sh test
-	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./web/... ./exchange
+	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./core/thermal ./web/... ./exchange
+
+# Judges too large for every run: scipy fits what core/thermal fits.
+judges:
+	@scripts/install.sh judges
+	LARGO_JUDGES=1 go test -count=1 -v -run Scipy ./core/thermal
 
 # Takes the pictures of docs/screenshots from the demo tour.
 screenshots:

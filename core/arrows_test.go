@@ -33,6 +33,8 @@ var rooms = map[string]string{
 	"core/typed":      "core/unit core/fault core/gear core/rig",
 	"core/milp":       "",
 	"core/signal":     "core/unit",
+	"core/thermal":    "",
+	"core/bench":      "core/unit core/fault core/gear core/reckon core/words core/thermal",
 	"core/plan":       stageMay + " core/match core/milp",
 	"core/advise":     stageMay + " core/match core/plan",
 	"core/plantest":   "core/unit core/gear core/rig core/plan",

@@ -1,7 +1,7 @@
 #!/bin/sh
 # Installs from Debian's packages what is missing: PostgreSQL for everything,
 # Chromium, a PDF reader, the reference solvers glpsol, cbc and ngspice, and sox for
-# the tests when asked with "test". Says what it does, and does
+# the tests when asked with "test"; scipy when asked with "judges". Says what it does, and does
 # nothing when nothing is missing. PostgreSQL is installed without a cluster
 # of its own; Largo makes one in the project's folder.
 set -eu
@@ -31,6 +31,9 @@ if [ "${1:-}" = test ]; then
 	command -v cbc >/dev/null 2>&1 || missing="$missing coinor-cbc"
 	command -v ngspice >/dev/null 2>&1 || missing="$missing ngspice"
 	command -v sox >/dev/null 2>&1 || missing="$missing sox"
+fi
+if [ "${1:-}" = judges ]; then
+	/usr/bin/python3 -c 'import scipy' 2>/dev/null || missing="$missing python3-scipy"
 fi
 [ -n "$missing" ] || exit 0
 

@@ -24,6 +24,7 @@ func FuzzUnits(f *testing.F) {
 		same(t, s, ParseDBu)
 		same(t, s, ParseAmpere)
 		same(t, s, ParseArea)
+		same(t, s, ParseCelsius)
 		same(t, s, ParseRatio)
 		same(t, s, InUnit(ParseAmpere, "mA"))
 		if r, err := ParseReading(s); err == nil && (math.IsNaN(float64(r)) || math.IsInf(float64(r), -1)) {

@@ -93,6 +93,31 @@ func ParseAmpere(s string) (Ampere, error) { return parse[Ampere](s, ampereScale
 // ParseKilogram reads "21 kg" or "46 lb".
 func ParseKilogram(s string) (Kilogram, error) { return parse[Kilogram](s, massScale, "kg or lb") }
 
+// ParseCelsius reads "51.5", "51.5 °C", "125 F" or "320 K": degrees alone are Celsius.
+func ParseCelsius(s string) (Celsius, error) {
+	t := strings.ToLower(strings.TrimSpace(s))
+	for _, sign := range []string{"°", "deg", "º"} {
+		t = strings.ReplaceAll(t, sign, "")
+	}
+	for _, name := range []struct {
+		ends string
+		to   func(Celsius) Celsius
+	}{{"fahrenheit", fromFahrenheit}, {"f", fromFahrenheit}, {"kelvin", fromKelvin}, {"k", fromKelvin},
+		{"celsius", nil}, {"c", nil}} {
+		if number, ends := strings.CutSuffix(t, name.ends); ends {
+			v, err := parse[Celsius](number, scale{"": 1}, "°C, °F or K")
+			if err == nil && name.to != nil {
+				v = name.to(v)
+			}
+			return v, err
+		}
+	}
+	return parse[Celsius](t, scale{"": 1}, "°C, °F or K")
+}
+
+func fromFahrenheit(f Celsius) Celsius { return (f - 32) / 1.8 }
+func fromKelvin(k Celsius) Celsius     { return k - 273.15 }
+
 // ParseMoney reads "35" or "35.50".
 func ParseMoney(s string) (Money, error) { return parse[Money](s, scale{"": 1}, "none") }
 

@@ -72,6 +72,7 @@ func (CubicMetre) Symbol() string       { return "m³" }
 func (Hertz) Symbol() string            { return "Hz" }
 func (Second) Symbol() string           { return "s" }
 func (Kilogram) Symbol() string         { return "kg" }
+func (Celsius) Symbol() string          { return "°C" }
 func (Money) Symbol() string            { return "" }
 func (Ratio) Symbol() string            { return "" }
 
@@ -94,7 +95,7 @@ func Write(v float64, symbol string) string {
 			return trim(Fixed(v, 3)) + " V"
 		}
 		return Fixed(v, 1) + " V"
-	case "dB", "dBu":
+	case "dB", "dBu", "°C":
 		return Fixed(v, 1) + " " + symbol
 	case "s":
 		return Second(v).String()
@@ -117,6 +118,7 @@ func (a SquareMillimetre) String() string { return Write(float64(a), "mm²") }
 func (v CubicMetre) String() string       { return Write(float64(v), "m³") }
 func (f Hertz) String() string            { return Write(float64(f), "Hz") }
 func (k Kilogram) String() string         { return Write(float64(k), "kg") }
+func (t Celsius) String() string          { return Write(float64(t), "°C") }
 func (m Money) String() string            { return Fixed(float64(m), 2) }
 func (r Ratio) String() string            { return Write(float64(r), "") }
 

@@ -32,6 +32,8 @@ type (
 	Second float64
 	// Kilogram is a mass in kg.
 	Kilogram float64
+	// Celsius is a temperature in °C; a difference of two is in K.
+	Celsius float64
 	// Money is a cost in the company's own currency.
 	Money float64
 	// Ratio is a plain number, as an efficiency or a power factor.
