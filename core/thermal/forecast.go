@@ -22,11 +22,11 @@ func (l Learnt) Knowledge(apart float64) Knowledge {
 	return k
 }
 
-// body gives the body, the course and its length that other parameters stand for.
+// task gives the body and the course that other parameters stand for.
 func (l *Learnt) task() *task { return &task{known: l.known, course: l.course} }
 
-// Volts are those of the step that is on.
-func (l *Learnt) volts() float64 {
+// Volts are those of the step that is on, 0 before the first.
+func (l *Learnt) Volts() float64 {
 	n := len(l.course.Steps)
 	if n == 0 {
 		return 0
@@ -48,14 +48,14 @@ func (l *Learnt) ranged(mid, air float64, slopes []float64) Range {
 	return Range{mid, mid - math.Hypot(rise-low, ninety*airDoubt), mid + math.Hypot(high-rise, ninety*airDoubt)}
 }
 
-// end is where the step that is on ends, in the air as it was last read, with the slopes
+// end is where it ends under some volts, in the air as it was last read, with the slopes
 // of frame and coil.
-func (l *Learnt) end(now float64) (s State, air float64, frame, coil []float64) {
+func (l *Learnt) end(now, volts float64) (s State, air float64, frame, coil []float64) {
 	t := l.task()
 	at := func(p []float64) (State, float64) {
 		b, c := t.as(p)
 		air := c.around(now)
-		return b.Settled(l.volts(), air), air
+		return b.Settled(volts, air), air
 	}
 	s, air = at(l.params)
 	for j := range l.params {
@@ -70,8 +70,11 @@ func (l *Learnt) end(now float64) (s State, air float64, frame, coil []float64) 
 
 // End is where frame and coil settle if the step that is on now is held, the air as it
 // is now.
-func (l *Learnt) End(now float64) (frame, coil Range) {
-	s, air, f, c := l.end(now)
+func (l *Learnt) End(now float64) (frame, coil Range) { return l.EndAt(now, l.Volts()) }
+
+// EndAt is where frame and coil settle under other volts.
+func (l *Learnt) EndAt(now, volts float64) (frame, coil Range) {
+	s, air, f, c := l.end(now, volts)
 	return l.ranged(s.Frame, air, f), l.ranged(s.Coil, air, c)
 }
 
@@ -114,8 +117,7 @@ const longest = 6 * 3600
 // KnownBy is when the settled frame will be known within so many K either way, s, if a
 // reading comes every so many s; now where it is already. False if not within six hours.
 func (l *Learnt) KnownBy(now, within, every float64) (float64, bool) {
-	_, air, slopes, _ := l.end(now)
-	s, _, _, _ := l.end(now)
+	s, air, slopes, _ := l.end(now, l.Volts())
 	wide := func(covers mat.Symmetric) bool {
 		x := Learnt{covers: mat.NewSymDense(covers.SymmetricDim(), nil)}
 		x.covers.CopySym(covers)
