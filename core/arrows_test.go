@@ -38,16 +38,18 @@ var rooms = map[string]string{
 	"core/plan":       stageMay + " core/match core/milp",
 	"core/advise":     stageMay + " core/match core/plan",
 	"core/plantest":   "core/unit core/gear core/rig core/plan",
-	"exchange":        "core/unit core/words core/fault core/gear core/rig core/milp",
+	"exchange":        "core/unit core/words core/fault core/gear core/rig core/milp core/bench",
+	"standin":         "core/thermal exchange",
 	"demo/tour":       "demo store",
 	"demo":            "core/unit core/gear core/rig core/thermal core/bench exchange",
-	"store":           "core/unit core/words core/fault core/gear core/rig",
+	"store":           "core/unit core/words core/fault core/gear core/rig core/bench",
 	"store/cluster":   "",
 	"store/storetest": "store store/cluster",
 	"web/kit":         kitMay,
 	"web/sheet":       roomMay,
 	"web/history":     roomMay,
 	"web/gear":        roomMay,
+	"web/bench":       roomMay,
 	"web/sums":        roomMay,
 	"web/sums/wasm":   "core/sum",
 	"web/jobs":        roomMay + " web/brief", // a job begins with its brief
@@ -55,7 +57,7 @@ var rooms = map[string]string{
 	"web/browsertest": "",
 	"scripts/mutate":  "",
 	"scripts/same":    "core/rigtest demo exchange",
-	"cmd/largo":       "core/* exchange store store/cluster web demo/tour",
+	"cmd/largo":       "core/* exchange standin store store/cluster web demo/tour",
 }
 
 const stageMay = "core/unit core/words core/fault core/reckon core/sound core/gear core/rig core/finding core/load " +
@@ -69,7 +71,7 @@ const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig c
 const roomMay = "core/* exchange store web/kit"
 
 func init() {
-	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/jobs web/sums"
+	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/bench web/jobs web/sums"
 	for _, s := range survey.Stages {
 		name := string(s.Name)
 		rooms["core/"+name], rooms["web/"+name] = stageMay, roomMay

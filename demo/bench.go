@@ -32,12 +32,13 @@ var keel12 = thermal.Body{R20: 5.6, Alpha: thermal.Copper, C1: 95, R1: 0.28, C2:
 // heatedBoxes are the sessions of the demo: one finished, one in its second hour, one
 // spoiled by a probe that fell off.
 var heatedBoxes = []heated{
-	{box: "Keel 12, number 3", place: "Boat shed, Saltpan Quay", ago: 23 * 86400, minutes: 150, steps: []float64{24.4, 32.4},
+	{box: "number 3", place: "Boat shed, Saltpan Quay", ago: 23 * 86400, minutes: 150, steps: []float64{24.4, 32.4},
 		stepAt: []int{4, 52}, body: keel12, air: 17, second: true, ends: true,
 		seen: map[int]bench.Observed{38: bench.Quiet, 96: bench.Moves}},
-	{box: "Keel 12, number 5", place: "Boat shed, Saltpan Quay", ago: 74 * 60, minutes: 74, steps: []float64{24.4, 31},
-		stepAt: []int{3, 48}, body: keel12, air: 19, sunAt: 35, seen: map[int]bench.Observed{34: bench.Quiet, 60: bench.Quiet}},
-	{box: "Keel 12, number 1", place: "Barge hold", ago: 24 * 86400, minutes: 64, steps: []float64{24.4}, stepAt: []int{3},
+	{box: "number 5", place: "Boat shed, Saltpan Quay", ago: 74 * 60, minutes: 74, steps: []float64{24.4, 31},
+		stepAt: []int{3, 48}, body: keel12, air: 19, sunAt: 35, seen: map[int]bench.Observed{34: bench.Quiet,
+			60: bench.Quiet}},
+	{box: "number 1", place: "Barge hold", ago: 24 * 86400, minutes: 64, steps: []float64{24.4}, stepAt: []int{3},
 		body: keel12, air: 14, fallsAt: 41, ends: true, seen: map[int]bench.Observed{30: bench.Quiet}},
 }
 

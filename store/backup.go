@@ -55,6 +55,8 @@ var backedUp = []table{
 	{name: "stock", order: "model, place"},
 	{name: "stock_acts", order: "id", owned: true},
 	{name: "stock_changes", order: "act, model, place"},
+	{name: "bench_sessions", order: "id", owned: true},
+	{name: "bench_events", order: "session, seq"},
 }
 
 // notBackedUp are tables that a backup leaves out, with the reason.

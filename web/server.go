@@ -16,6 +16,7 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"largo/store"
+	"largo/web/bench"
 	"largo/web/brief"
 	"largo/web/gear"
 	"largo/web/history"
@@ -36,7 +37,7 @@ import (
 func rooms() []kit.Room {
 	return []kit.Room{
 		brief.Room, match.Room(), wire.Room, level.Room, protect.Room, start.Room, strike.Room,
-		sheet.Room, history.Room, jobs.Room, gear.Room, sums.Room,
+		sheet.Room, history.Room, jobs.Room, gear.Room, bench.Room, sums.Room,
 	}
 }
 

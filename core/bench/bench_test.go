@@ -92,7 +92,8 @@ func TestTheMethod(t *testing.T) {
 		t.Errorf("%+v, believes %d", st.Verdict, st.Believed)
 	}
 	end := bench.Of(&finished, now)
-	if end.Verdict.Act != bench.Over || end.End.Low > end.End.Mid || !strings.Contains(end.Verdict.Says, "44 % of the rating") {
+	if end.Verdict.Act != bench.Over || end.End.Low > end.End.Mid || !strings.Contains(end.Verdict.Says,
+		"44 % of the rating") {
 		t.Errorf("%+v", end.Verdict)
 	}
 	if len(end.Troubles) != 1 || !strings.Contains(end.Troubles[0].Says, "part by") {
@@ -118,7 +119,8 @@ func TestDown(t *testing.T) {
 	s := keel(t)
 	do(t, &s, read(20), step(24), read(22), read(30), read(50), read(74), read(96), read(101))
 	st := bench.Of(&s, s.Events[len(s.Events)-1].At)
-	if to, known := st.Verdict.To.Get(); st.Verdict.Act != bench.Down || st.Verdict.Grave != finding.Stop || !known || to >= 24 {
+	if to, known := st.Verdict.To.Get(); st.Verdict.Act != bench.Down || st.Verdict.Grave != finding.Stop || !known ||
+		to >= 24 {
 		t.Errorf("%+v", st.Verdict)
 	}
 	smoke := read(40)
@@ -148,17 +150,18 @@ func TestWhatIsRefused(t *testing.T) {
 	}
 	withdraw := bench.Event{Kind: bench.Withdraw, Of: 9, At: last}
 	for say, e := range map[string]bench.Event{
-		"3 dB at the most":        step(36),
-		"whole rating":            step(60),
-		"0 V heats nothing":       step(0),
-		"below absolute zero":     reading(-300, 60),
-		"cannot be a driver":      reading(2000, 60),
-		"In Fahrenheit it would":  reading(74, 60), // 23.3 °C
-		"is here already":         reading(22, 0),
-		"Withdraw that first":     reading(25, 5),
-		"still to come":           reading(22, 9000),
-		"nothing of that number":  withdraw,
-		"no probe 2":              {Kind: bench.Read, At: last + 60, Probe: [2]unit.Given[unit.Celsius]{1: unit.Of(unit.Celsius(20))}},
+		"3 dB at the most":       step(36),
+		"whole rating":           step(60),
+		"0 V heats nothing":      step(0),
+		"below absolute zero":    reading(-300, 60),
+		"cannot be a driver":     reading(2000, 60),
+		"In Fahrenheit it would": reading(74, 60), // 23.3 °C
+		"is here already":        reading(22, 0),
+		"Withdraw that first":    reading(25, 5),
+		"still to come":          reading(22, 9000),
+		"nothing of that number": withdraw,
+		"no probe 2": {Kind: bench.Read, At: last + 60,
+			Probe: [2]unit.Given[unit.Celsius]{1: unit.Of(unit.Celsius(20))}},
 		"Nothing was read":        {Kind: bench.Read, At: last + 60},
 		"nothing that happens in": {Kind: "dance", At: last},
 	} {

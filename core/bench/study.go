@@ -244,3 +244,18 @@ func Minutes(s float64) string {
 		return fmt.Sprintf("%.0f h %.0f min", math.Floor(m/60), math.Mod(m, 60))
 	}
 }
+
+// taughtBy is how long and how often it has to be read before a next session begins with
+// what it taught.
+const (
+	taughtFor = 1800 // s under power
+	taughtBy  = 8    // readings
+)
+
+// Taught tells whether a session says enough of its driver for the next to begin with.
+func (st *Study) Taught() bool {
+	if !st.Known || st.Now-st.Began < taughtFor || len(st.sound(st.inForce(), st.Believed)) < taughtBy {
+		return false
+	}
+	return !slices.ContainsFunc(st.Troubles, func(t Trouble) bool { return t.Probe == st.Believed+1 })
+}

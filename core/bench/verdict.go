@@ -94,6 +94,12 @@ func (st *Study) ended(v *Verdict) bool {
 		v.Says = "Ended, and nothing was read: this session says nothing."
 		return true
 	}
+	if !st.Taught() {
+		v.Says = fmt.Sprintf("Ended at %s, and proves nothing: too short, or its probe failed.", st.Volts)
+		v.Why = fmt.Sprintf("By what was read, it would settle at %.0f to %.0f °C.", st.End.Low, st.End.High)
+		v.Grave = finding.Mind
+		return true
+	}
 	v.Says = fmt.Sprintf("Ended at %s%s; it would settle at %s.", st.Volts, st.asPart(), st.says(st.End.Mid))
 	v.Why = fmt.Sprintf("The range is %.0f to %.0f °C.", st.End.Low, st.End.High)
 	return true
@@ -234,5 +240,6 @@ func (st *Study) toWhat(first string) string {
 		return fmt.Sprintf("To %s, and read.", to)
 	}
 	frame, _ := st.Learnt.EndAt(st.Seconds(st.Now), float64(to)*st.heldOver())
-	return fmt.Sprintf("%s At %s, %s, it ends near %.0f °C.", first, to, unit.OfVolts(float64(to/st.Volts)).Signed(), frame.Mid)
+	return fmt.Sprintf("%s At %s, %s, it ends near %.0f °C.", first, to, unit.OfVolts(float64(to/st.Volts)).Signed(),
+		frame.Mid)
 }

@@ -75,6 +75,7 @@ type Drive struct {
 	HighPass       unit.Given[unit.Hertz]   `json:"highPass,omitzero"`        // the high-pass its maker asks for
 	AmpFrom        unit.Given[unit.Watt]    `json:"ampFrom,omitzero"`         // the amplifier its maker recommends
 	AmpTo          unit.Given[unit.Watt]    `json:"ampTo,omitzero"`
+	Tested         unit.Given[unit.Volt]    `json:"tested,omitzero"` // rms, that it stood for hours in its own box
 	// a capacitor stands in its feed: an ohmmeter reads open
 	Blocked   Answer  `json:"blocked,omitempty"`
 	Impedance Curve   `json:"impedance,omitempty"` // measured, Ω
@@ -412,6 +413,8 @@ var driveRows = []row[Drive]{
 		"A recommended power", 5, 20000, func(d *Drive) *watts { return &d.AmpFrom }),
 	figure("ampTo", "amp_to_w", "to", "W",
 		"A recommended power", 5, 20000, func(d *Drive) *watts { return &d.AmpTo }),
+	figure("tested", "tested_v", "Volts rms that it stood for hours in its box", "V, by a thermal test",
+		"Tested volts", 1, 500, func(d *Drive) *volts { return &d.Tested }),
 	figure("sensitivity", "sensitivity_db", "Sensitivity at 1 m", "dB",
 		"A sensitivity", 70, 125, func(d *Drive) *decibels { return &d.Sensitivity }),
 	choice("sensitivityRef", "sensitivity_for", "for", func(d *Drive) *string { return &d.SensitivityRef },

@@ -40,7 +40,7 @@ func (l *Output) Means(says string) (Meaning, error) {
 // judge compares a setting with what the governing box stands for long, and with the
 // amplifier's clip.
 func (l *Output) judge(v reckon.Figure) (says string, wrong bool) {
-	whole, _, tag := govern(l.Hung())
+	whole, _, tag := govern(l.Hung(), boxLimits)
 	clip, known := l.ClipVolts()
 	if !v.Known() {
 		return "What that is cannot be told: " + v.Lacks + ".", true

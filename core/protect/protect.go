@@ -84,7 +84,7 @@ func Judge(outs []drive.Output) ([]Output, []finding.Finding) {
 
 func limit(o *drive.Output) Output {
 	l := Output{Output: o}
-	l.Long, l.Peak, l.Governs = govern(o.Hung())
+	l.Long, l.Peak, l.Governs = govern(o.Hung(), boxLimits)
 	l.capAtClip(o.Clip())
 	return l
 }
@@ -92,12 +92,12 @@ func limit(o *drive.Output) Output {
 // govern finds the box that stands least at this output and gives its limits,
 // carried to the output where boxes are in series. An unknown box leaves the
 // whole output without a limit.
-func govern(boxes []load.Box) (long, peak reckon.Figure, tag string) {
+func govern(boxes []load.Box, of func(load.Box) (long, peak reckon.Figure)) (long, peak reckon.Figure, tag string) {
 	for i, b := range boxes {
 		if i > 0 && b.Speaker == boxes[i-1].Speaker && b.Share == boxes[i-1].Share {
 			continue // it stands what the one before it does
 		}
-		v, p := boxLimits(b)
+		v, p := of(b)
 		if !v.Known() {
 			return v, p, b.Name()
 		}
@@ -114,9 +114,18 @@ func govern(boxes []load.Box) (long, peak reckon.Figure, tag string) {
 	return long, peak, tag
 }
 
-// boxLimits: V_rms = sqrt(P_cont Z_ref), with Z_ref the impedance that the
-// rating was figured on; the peak is a crest factor above it, twice at 6 dB.
+// boxLimits are those of its rating, and for long what it was tested to where that is less.
 func boxLimits(b load.Box) (long, peak reckon.Figure) {
+	long, peak = ratedLimits(b)
+	if long.Known() {
+		long = tested(b, long)
+	}
+	return long, peak
+}
+
+// ratedLimits: V_rms = sqrt(P_cont Z_ref), with Z_ref the impedance that the
+// rating was figured on; the peak is a crest factor above it, twice at 6 dB.
+func ratedLimits(b load.Box) (long, peak reckon.Figure) {
 	p, z := b.Speaker.ContinuousW(), b.Speaker.RatedOn()
 	lacks := ""
 	switch {
@@ -144,6 +153,18 @@ func boxLimits(b load.Box) (long, peak reckon.Figure) {
 		long.As("Vrms"), reckon.In("C", "crest factor of the rating's test signal", crest, b.Speaker.Crest.Origin())).
 		Because("the peaks the box has withstood in its rating test; 6 dB crest in AES2-1984 and IEC 60268-5 (from memory)")
 	return long, peak
+}
+
+// tested is the long-term limit of a box that stood less in its own box, for hours, than
+// its rating says of free air; the limit of its rating else.
+func tested(b load.Box, rated reckon.Figure) reckon.Figure {
+	v, known := b.Speaker.Tested.Get()
+	if v /= unit.Volt(b.Share); !known || float64(v) >= rated.Value {
+		return rated
+	}
+	return reckon.Of("long", "Vrms", "long-term limit", v, "").
+		Noting(fmt.Sprintf("By its rating it would be %s; in its own box it was tested to less.", rated.Text())).
+		Because(b.Speaker.Tested.Origin())
 }
 
 // capAtClip: a threshold above the amplifier's own clip would never act.

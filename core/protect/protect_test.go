@@ -173,3 +173,23 @@ func TestAMendRecordsNoMoreThanTheFigure(t *testing.T) {
 	}
 	t.Error("no mend records a limiter")
 }
+
+// A box that was tested to less than its rating is held to that, for long; its peaks and
+// the parts of its rating are those of the rating. In series it sees half of the volts.
+func TestWhatTheBenchFoundGoverns(t *testing.T) {
+	was := func(v unit.Volt) func(*gear.Loudspeaker) {
+		return func(s *gear.Loudspeaker) { s.Tested = unit.From(v, "thermal test of number 3") }
+	}
+	l, _ := limits(t, on(t, big(), box(300, was(32.4))))
+	rigtest.Near(t, "long", l.Long.Value, 32.4, 1e-9)
+	rigtest.Near(t, "peak", l.Peak.Value, math.Pow(10, 6.0/20)*math.Sqrt(2400), 1e-9)
+	rigtest.Near(t, "half the rating", l.Steps()[1].Volts.Value, math.Sqrt(1200), 1e-9)
+	if l.Long.Source != "thermal test of number 3" {
+		t.Errorf("from %q", l.Long.Source)
+	}
+	if m, err := l.Means("40 V"); err != nil || !m.Wrong {
+		t.Errorf("%+v, %v", m, err)
+	}
+	l, _ = limits(t, on(t, big(), box(300, was(60))))
+	rigtest.Near(t, "tested to more", l.Long.Value, math.Sqrt(2400), 1e-9)
+}

@@ -5,6 +5,7 @@ import (
 	"context"
 	"errors"
 	"fmt"
+	"time"
 
 	"largo/demo"
 	"largo/store"
@@ -45,6 +46,20 @@ func Load(ctx context.Context, st *store.Store) error {
 	for i, r := range rigs {
 		if _, err := st.CreateJob(ctx, store.Change{Command: command(i + 1), Rig: r, Said: "Loaded with the demo tour",
 			Author: "demo"}); err != nil {
+			return err
+		}
+	}
+	return heat(ctx, st, time.Now().Unix())
+}
+
+// heat keeps the sessions of the thermal bench.
+func heat(ctx context.Context, st *store.Store, now int64) error {
+	sessions, err := demo.Sessions(now)
+	if err != nil {
+		return err
+	}
+	for i, session := range sessions {
+		if _, err := st.KeepSession(ctx, store.Command{ID: command(201 + i), Author: "demo"}, session, now); err != nil {
 			return err
 		}
 	}

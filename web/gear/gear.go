@@ -91,6 +91,7 @@ type modelView struct {
 	ID       string
 	Kind     gear.Kind
 	New      bool
+	Heats    bool // it is a passive box
 	Action   string
 	Sections []section
 	Loose    []string
@@ -255,6 +256,7 @@ func showModel(s *kit.Server, c *gin.Context, status int, k store.Kept, isNew bo
 	p := s.Plain(c, "Gear", verdict)
 	v := modelView{ID: m.ID, Kind: m.Kind, New: isNew, Action: c.Request.URL.Path, Base: k.Head, CanUndo: k.CanUndo,
 		CanRedo: k.CanRedo, Archived: k.Archived}
+	v.Heats = m.Kind == gear.KindLoudspeaker && !m.Loudspeaker.Active
 	if wrong != nil {
 		p.Refused, p.Typed, p.Problem, p.Again = &wrong.Refused, c.Request.PostForm, wrong.Problem, wrong.Again
 		p.Act = kit.HiddenAct(p.Command, k.Head)

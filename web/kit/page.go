@@ -254,6 +254,7 @@ var everywhere = []FindItem{
 	{Label: "All jobs", Note: "tour", Href: "/"},
 	{Label: "Gear", Note: "library", Href: "/gear"},
 	{Label: "Stock", Note: "what is owned", Href: "/stock"},
+	{Label: "Thermal bench", Note: "what drivers stand", Href: "/bench"},
 }
 
 // stageKeys are those of every page of a job.

@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"context"
 	"io/fs"
 	"net/http"
 
@@ -31,6 +32,8 @@ type Room struct {
 	// Sheet is what it puts on the sheet to print: what template "on-sheet" of its
 	// onsheet.html shows.
 	Sheet func(*Page) any
+	// Beside runs beside the server until the context ends.
+	Beside func(context.Context, *Server)
 	// Carries names what is asked of its page that each of its edits passes on.
 	Carries []string
 }

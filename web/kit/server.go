@@ -112,6 +112,11 @@ func (s *Server) Run(ctx context.Context) {
 	var all sync.WaitGroup
 	all.Go(func() { s.Store.Listen(ctx, s.Log, s.watch.tell, func() { s.watch.missed(ctx, s.Store) }) })
 	all.Go(func() { s.judgeAll(ctx) })
+	for _, room := range s.rooms {
+		if room.Beside != nil {
+			all.Go(func() { room.Beside(ctx, s) })
+		}
+	}
 	all.Wait()
 }
 

@@ -4,6 +4,7 @@ package protect
 import (
 	"embed"
 	"errors"
+	"net/url"
 	"strings"
 
 	"largo/core/fault"
@@ -34,7 +35,7 @@ type body struct {
 
 type output struct {
 	ID, Name, Tag, Port, Arrives, Boxes    string
-	Governs, RatedOn                       string
+	Governs, RatedOn, Heat                 string
 	LongRuler, PeakRuler                   kit.Ruler
 	Long, Peak, LongIn, PeakIn, Gain, Clip kit.Sum
 	Form                                   string
@@ -80,6 +81,11 @@ func outputOf(p *kit.Page, l protect.Output) output {
 		Gain:   p.Sum(name, l.Gain()), Clip: p.Sum(name, l.Clip()),
 		Form: form, Channel: l.Channel}
 	v.Boxes = strings.Join(load.Tags(l.Hung()), ", ")
+	for _, b := range l.Boxes {
+		if b.Name() == l.Governs {
+			v.Heat = "/bench/new?" + url.Values{"model": {b.Device.Model}}.Encode()
+		}
+	}
 	v.RMSField = p.Field(form, "rms", "V rms", l.Limiter.RMS.Typed(), "")
 	v.PeakField = p.Field(form, "peak", "V peak", l.Limiter.Peak.Typed(), "")
 	v.Loose = p.Loose(form, "rms", "peak")
