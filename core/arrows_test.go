@@ -34,6 +34,7 @@ var rooms = map[string]string{
 	"core/milp":       "",
 	"core/signal":     "core/unit",
 	"core/thermal":    "",
+	"core/limiter":    "core/thermal",
 	"core/bench":      "core/unit core/fault core/gear core/reckon core/words core/finding core/thermal",
 	"core/plan":       stageMay + " core/match core/milp",
 	"core/advise":     stageMay + " core/match core/plan",
@@ -61,7 +62,7 @@ var rooms = map[string]string{
 }
 
 const stageMay = "core/unit core/words core/fault core/reckon core/sound core/gear core/rig core/finding core/load " +
-	"core/drive core/order core/stage"
+	"core/drive core/order core/stage core/signal core/thermal core/limiter"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
 const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +

@@ -9,7 +9,8 @@ import (
 )
 
 // WAV files as RIFF/WAVE describes them (Multimedia Programming Interface and Data
-// Specifications 1.0, 1991; from memory): PCM of 24 bits is written, of 16 and 24 read.
+// Specifications 1.0, 1991; from memory): PCM of 24 bits is written; PCM of 16, 24 and 32
+// bits and floating point of 32 are read.
 
 const (
 	wavHeader = 44
@@ -64,65 +65,143 @@ type WAV struct {
 	Channels [][]float64
 }
 
-// ReadWAV reads PCM of 16 or 24 bits, one channel or two. Whatever else is said in one
-// sentence.
+// ReadWAV reads a whole file.
 func ReadWAV(r io.Reader) (WAV, error) {
-	b, err := io.ReadAll(io.LimitReader(r, mostWAV+1))
-	switch {
-	case err != nil:
+	s, err := OpenWAV(r)
+	if err != nil {
 		return WAV{}, err
-	case len(b) > mostWAV:
-		return WAV{}, fmt.Errorf("the file is larger than %d MiB; send a shorter piece", mostWAV>>20)
-	case len(b) < 12 || string(b[:4]) != "RIFF" || string(b[8:12]) != "WAVE":
-		return WAV{}, fmt.Errorf("this is no WAV file")
 	}
-	var format, data []byte
-	for rest := b[12:]; len(rest) >= 8; {
-		size := binary.LittleEndian.Uint32(rest[4:8])
-		body := rest[8:]
-		if uint64(size) > uint64(len(body)) {
-			return WAV{}, fmt.Errorf("the file ends in the middle of its part %q", rest[:4])
+	w := WAV{Rate: s.Rate, Channels: make([][]float64, s.Channels)}
+	b := make([]float64, 4096*s.Channels)
+	for all := 0; ; all += len(b) {
+		if all > mostWAV/8 {
+			return WAV{}, fmt.Errorf("the file is larger than %d MiB; send a shorter piece", mostWAV>>20)
 		}
-		switch string(rest[:4]) {
-		case "fmt ":
-			format = body[:size]
-		case "data":
-			data = body[:size]
+		n, err := s.Read(b)
+		for i := range n {
+			w.Channels[i%s.Channels] = append(w.Channels[i%s.Channels], b[i])
 		}
-		rest = body[min(uint64(len(body)), uint64(size)+uint64(size%2)):]
+		if err != nil || n == 0 {
+			return w, err
+		}
 	}
-	return decodeWAV(format, data)
 }
 
-func decodeWAV(format, data []byte) (WAV, error) {
-	if len(format) < 16 || data == nil {
-		return WAV{}, fmt.Errorf("the file lacks its format or its samples")
+// WAVReader reads a file of any length piece by piece.
+type WAVReader struct {
+	Rate, Channels int
+	Frames         int64 // samples of a channel, as the file says
+
+	in    *bufio.Reader
+	left  int64 // bytes of samples to come
+	width int   // bytes of a sample
+	float bool
+	raw   []byte
+}
+
+// OpenWAV begins to read a file: PCM of 16, 24 or 32 bits or floating point of 32, one or
+// two channels. Whatever else it is said in one sentence.
+func OpenWAV(r io.Reader) (*WAVReader, error) {
+	w := &WAVReader{in: bufio.NewReaderSize(r, 1<<16)}
+	head := make([]byte, 12)
+	if _, err := io.ReadFull(w.in, head); err != nil || string(head[:4]) != "RIFF" || string(head[8:]) != "WAVE" {
+		return nil, fmt.Errorf("this is no WAV file")
 	}
-	le := binary.LittleEndian
-	code, channels, bits := le.Uint16(format), int(le.Uint16(format[2:])), int(le.Uint16(format[14:]))
-	w := WAV{Rate: int(le.Uint32(format[4:]))}
-	switch {
-	case code != wavPCM || bits != 16 && bits != 24:
-		return WAV{}, fmt.Errorf("the samples are not plain ones of 16 or 24 bits; save the file as PCM")
-	case channels < 1 || channels > 2:
-		return WAV{}, fmt.Errorf("the file has %d channels; send one or two", channels)
-	case w.Rate < 8000 || w.Rate > 192000:
-		return WAV{}, fmt.Errorf("%d samples a second cannot be right: 8,000 to 192,000", w.Rate)
-	}
-	width := bits / 8
-	n := len(data) / (width * channels)
-	w.Channels = make([][]float64, channels)
-	for c := range channels {
-		w.Channels[c] = make([]float64, n)
-		for i := range n {
-			at := data[(i*channels+c)*width:]
-			if width == 2 {
-				w.Channels[c][i] = float64(int16(le.Uint16(at))) / (1<<15 - 1)
-			} else {
-				v := int32(uint32(at[0])<<8|uint32(at[1])<<16|uint32(at[2])<<24) >> 8
-				w.Channels[c][i] = float64(v) / fullScale24
+	known := false
+	for {
+		if _, err := io.ReadFull(w.in, head[:8]); err != nil {
+			return nil, fmt.Errorf("the file lacks its format or its samples")
+		}
+		size := int64(binary.LittleEndian.Uint32(head[4:8]))
+		switch part := string(head[:4]); {
+		case part == "data" && known:
+			w.left = size - size%int64(w.width*w.Channels)
+			w.Frames = w.left / int64(w.width*w.Channels)
+			return w, nil
+		case part == "fmt " && size >= 16 && size < 1024:
+			format := make([]byte, size+size%2)
+			if _, err := io.ReadFull(w.in, format); err != nil {
+				return nil, fmt.Errorf("the file ends in the middle of its part %q", part)
+			}
+			if err := w.format(format); err != nil {
+				return nil, err
+			}
+			known = true
+		default:
+			if _, err := io.CopyN(io.Discard, w.in, size+size%2); err != nil {
+				return nil, fmt.Errorf("the file ends in the middle of its part %q", part)
 			}
 		}
 	}
-	return w, nil
+}
+
+// The codes of a sample's form; the last says that the true one stands further on.
+const (
+	wavFloat      = 3
+	wavExtensible = 0xFFFE
+)
+
+func (w *WAVReader) format(b []byte) error {
+	le := binary.LittleEndian
+	code, bits := le.Uint16(b), int(le.Uint16(b[14:]))
+	if code == wavExtensible && len(b) >= 26 {
+		code = le.Uint16(b[24:])
+	}
+	w.Rate, w.Channels, w.width, w.float = int(le.Uint32(b[4:])), int(le.Uint16(b[2:])), bits/8, code == wavFloat
+	switch {
+	case !(code == wavPCM && (bits == 16 || bits == 24 || bits == 32) || code == wavFloat && bits == 32):
+		return fmt.Errorf("the samples are not plain ones of 16, 24 or 32 bits; save the file as PCM")
+	case w.Channels < 1 || w.Channels > 2:
+		return fmt.Errorf("the file has %d channels; send one or two", w.Channels)
+	case w.Rate < 8000 || w.Rate > 192000:
+		return fmt.Errorf("%d samples a second cannot be right: 8,000 to 192,000", w.Rate)
+	}
+	return nil
+}
+
+// Read fills a buffer with the next samples, channel after channel, and tells how many
+// there were; 0 at the end. A file that ends before it says is an error.
+func (w *WAVReader) Read(into []float64) (int, error) {
+	want := min(int64(len(into)-len(into)%w.Channels), w.left/int64(w.width))
+	if want == 0 {
+		return 0, nil
+	}
+	need := int(want) * w.width
+	if len(w.raw) < need {
+		w.raw = make([]byte, need)
+	}
+	raw := w.raw[:need]
+	if _, err := io.ReadFull(w.in, raw); err != nil {
+		return 0, fmt.Errorf("the file ends in the middle of its samples")
+	}
+	w.left -= int64(need)
+	w.decode(raw, into)
+	return int(want), nil
+}
+
+func (w *WAVReader) decode(raw []byte, into []float64) {
+	le := binary.LittleEndian
+	switch {
+	case w.float:
+		for i := range len(raw) / 4 {
+			if v := float64(math.Float32frombits(le.Uint32(raw[4*i:]))); math.Abs(v) <= 64 { // no number is silence
+				into[i] = v
+			} else {
+				into[i] = 0
+			}
+		}
+	case w.width == 2:
+		for i := range len(raw) / 2 {
+			into[i] = float64(int16(le.Uint16(raw[2*i:]))) * (1.0 / (1<<15 - 1))
+		}
+	case w.width == 3:
+		for i := range len(raw) / 3 {
+			v := int32(uint32(raw[3*i])<<8|uint32(raw[3*i+1])<<16|uint32(raw[3*i+2])<<24) >> 8
+			into[i] = float64(v) * (1.0 / fullScale24)
+		}
+	default:
+		for i := range len(raw) / 4 {
+			into[i] = float64(int32(le.Uint32(raw[4*i:]))) * (1.0 / (1<<31 - 1))
+		}
+	}
 }

@@ -35,3 +35,29 @@ SELECT number, move, said, name, author, at FROM (
 ) lines ORDER BY at DESC, tie DESC OFFSET $2 LIMIT $3`, slug, skip, most)
 	return lines, revisions, known(err)
 }
+
+// EditLine is an edit on the way to the revision in force.
+type EditLine struct {
+	Number int
+	Edit   []byte // as data
+	Author string
+	At     time.Time
+}
+
+// EditsOf lists the edits of one name, of a device by its tag, on the way to the revision
+// in force, the newest first: what was undone is not among them.
+func (s *Store) EditsOf(ctx context.Context, slug, name, tag string, most int) (lines []EditLine, err error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	err = s.db.SelectContext(ctx, &lines, `
+WITH RECURSIVE way AS (
+    SELECT r.job_id, r.number, r.parent, r.edit, r.author, r.at FROM revisions r
+    	JOIN jobs j ON j.id = r.job_id AND r.number = j.head WHERE j.slug = $1
+    UNION ALL
+    SELECT r.job_id, r.number, r.parent, r.edit, r.author, r.at FROM revisions r
+    	JOIN way w ON r.job_id = w.job_id AND r.number = w.parent
+)
+SELECT number, edit, author, at FROM way WHERE edit->>'edit' = $2 AND edit->'with'->>'tag' = $3
+	ORDER BY number DESC LIMIT $4`, slug, name, tag, most)
+	return lines, known(err)
+}

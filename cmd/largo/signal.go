@@ -22,18 +22,19 @@ type signalOptions struct {
 	seed          uint64
 }
 
-var signalKinds = []string{"sine", "sweep", "pink", "rating"}
+var signalKinds = []string{"sine", "sweep", "pink", "rating", "programme"}
 
 func signalCommand() *cobra.Command {
 	o := signalOptions{}
 	c := &cobra.Command{
 		Use:   "signal KIND --out FILE",
-		Short: "Write a test signal as WAV: sine, sweep, pink noise, noise of a rating's band and crest",
+		Short: "Write a test signal as WAV: sine, sweep, pink noise, rating noise, programme-like noise",
 		Long: "Write a test signal as a WAV file of 24 bits at 48 kHz, one channel.\n\n" +
 			"  sine    of one frequency, --hz\n" +
 			"  sweep   from --low to --high, each octave in the same time\n" +
 			"  pink    noise of equal power in each octave\n" +
-			"  rating  pink noise from --low to --high, 12 dB an octave, its peaks cut to --crest over its rms\n\n" +
+			"  rating  pink noise from --low to --high, 12 dB an octave, its peaks cut to --crest over its rms\n" +
+			"  programme  noise that goes loud and soft, of a chosen --crest\n\n" +
 			"The level is rms in dBFS by AES17: a sine of full scale is 0. It begins and ends in a fade. Turn everything\n" +
 			"down before it is played: a tweeter stands a sine far shorter than music.\n\n" +
 			"Exits 0 when the file is written and was read back alike, 1 where it cannot be.",
@@ -53,7 +54,7 @@ func signalCommand() *cobra.Command {
 	f.Float64Var(&o.hz, "hz", 1000, "frequency of a sine")
 	f.Float64Var(&o.low, "low", 40, "lowest frequency of a sweep or a band")
 	f.Float64Var(&o.high, "high", 400, "highest")
-	f.Float64Var(&o.crest, "crest", 6, "peaks over rms of rating noise, dB")
+	f.Float64Var(&o.crest, "crest", 6, "peaks over rms of rating noise or programme, dB")
 	f.Uint64Var(&o.seed, "seed", 1, "another number makes another noise")
 	_ = c.MarkFlagRequired("out")
 	return c
@@ -73,7 +74,7 @@ func (o signalOptions) check(kind string) error {
 		return fmt.Errorf("a sine of %g Hz cannot be played: 10 to 20000 Hz", o.hz)
 	case (kind == "sweep" || kind == "rating") && !(inBand(o.low) && inBand(o.high) && o.low < o.high):
 		return fmt.Errorf("from %g to %g Hz is no band: it rises, within 10 to 20000 Hz", o.low, o.high)
-	case kind == "rating" && !(o.crest >= 3 && o.crest <= 20):
+	case (kind == "rating" || kind == "programme") && !(o.crest >= 3 && o.crest <= 20):
 		return fmt.Errorf("a crest of %g dB cannot be right: 3 to 20", o.crest)
 	case !(o.fade >= 0 && o.fade <= o.seconds/2):
 		return fmt.Errorf("a fade of %g s does not fit into %g s twice", o.fade, o.seconds)
@@ -90,6 +91,8 @@ func (o signalOptions) make(kind string) []float64 {
 		return signal.Sweep(unit.Hertz(o.low), unit.Hertz(o.high), length)
 	case "pink":
 		return signal.Pink(o.seed, length)
+	case "programme":
+		return signal.Programme(o.seed, length, unit.Decibel(o.crest))
 	}
 	return signal.Crest(signal.Band(signal.Pink(o.seed, length), unit.Hertz(o.low), unit.Hertz(o.high)),
 		unit.Decibel(o.crest))

@@ -342,17 +342,26 @@ func (e SetPair) change(r *Rig) error {
 type SetLimiter struct {
 	Tag string  `json:"tag"`
 	Set Limiter `json:"set"`
+	Why string  `json:"why,omitempty"` // for those who find it later
 }
 
 // Say tells what the edit does.
 func (e SetLimiter) Say() string {
-	if !e.Set.RMS.Known() && !e.Set.Peak.Known() {
-		return "Took the limiter of " + e.Tag + " " + e.Set.Port + " off the record"
+	why := ""
+	if e.Why != "" {
+		why = ": " + e.Why
 	}
-	return fmt.Sprintf("Limiter of %s %s at %s rms, %s peak", e.Tag, e.Set.Port, e.Set.RMS, e.Set.Peak)
+	if !e.Set.RMS.Known() && !e.Set.Peak.Known() {
+		return "Took the limiter of " + e.Tag + " " + e.Set.Port + " off the record" + why
+	}
+	return fmt.Sprintf("Limiter of %s %s at %s rms, %s peak%s", e.Tag, e.Set.Port, e.Set.RMS, e.Set.Peak, why)
 }
 
 func (e SetLimiter) change(r *Rig) error {
+	var l fault.List
+	if l.CheckName("why", "The reason", e.Why, mostWhy, false); len(l) > 0 {
+		return l
+	}
 	i, err := r.mustFind(e.Tag)
 	if err != nil {
 		return err
@@ -365,6 +374,9 @@ func (e SetLimiter) change(r *Rig) error {
 	})
 	return nil
 }
+
+// mostWhy is how long the reason of a limiter may be.
+const mostWhy = 120
 
 // RecordReading keeps what an ohmmeter showed across the line of an output;
 // an unknown one takes the record away.

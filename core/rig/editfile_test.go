@@ -24,7 +24,7 @@ func sampleEdits() []Edit {
 		ChangeDevice{Tag: "A", NewTag: "B", Place: "p", Switch: "s", Aim: OnStage, Distance: length}, RemoveDevice{"A"},
 		Connect{Link: full().Links[0], Stock: []gear.Model{model}},
 		Disconnect{at}, SetSwapped{at, true}, SetPair{"A", 1, Pair{gear.Bridged, ParallelIn}},
-		SetLimiter{"A", Limiter{"out A", unit.Of(unit.Volt(9)), unit.Of(unit.Volt(18))}},
+		SetLimiter{Tag: "A", Set: Limiter{"out A", unit.Of(unit.Volt(9)), unit.Of(unit.Volt(18))}},
 		SetKnob{"A", Knob{1, 3}, false}, SetOrder{[]string{"A", "B"}},
 		SetLead{To: at, Stock: []gear.Model{model}, Length: length, Area: area, Via: "S", Swapped: true},
 		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true}, RecordReading{at, unit.Of(unit.Open)},

@@ -110,6 +110,55 @@ func Crest(x []float64, most unit.Decibel) []float64 {
 	return y
 }
 
+// Programme is noise that goes loud and soft as programme does, of a chosen crest: pink
+// noise under an envelope that moves within a tenth of a second, as deep as the crest
+// asks; where noise alone has more crest than that, its peaks are cut. A crest under 3 dB
+// is none of noise and is taken as 3, one over 24 as 24. It comes again every 20 s.
+func Programme(seed uint64, length unit.Second, crest unit.Decibel) []float64 {
+	if length > programmePiece {
+		piece, x := Programme(seed, programmePiece, crest), make([]float64, samples(length))
+		for at := 0; at < len(x); at += len(piece) {
+			copy(x[at:], piece)
+		}
+		return x
+	}
+	crest = min(max(crest, 3), 24)
+	x := Pink(seed, length)
+	if now := Measure(x).Crest; now >= crest {
+		return Crest(x, crest)
+	}
+	r := rand.New(rand.NewPCG(seed, 13))
+	swing := make([]float64, len(x))
+	slow, slower := 0.0, 0.0
+	pole := math.Exp(-1 / (envelope * Rate))
+	for i := range swing {
+		slow = r.NormFloat64() + pole*slow
+		slower = slow*(1-pole) + pole*slower
+		swing[i] = slower
+	}
+	rms, _ := rmsAndPeak(swing)
+	y := make([]float64, len(x))
+	low, high := 0.0, 3.0
+	for range 24 {
+		depth := (low + high) / 2
+		for i, v := range x {
+			y[i] = v * math.Exp(depth*swing[i]/rms)
+		}
+		if Measure(y).Crest < crest {
+			low = depth
+		} else {
+			high = depth
+		}
+	}
+	return Crest(y, crest)
+}
+
+// envelope is the time constant of the programme's loudness, s: a syllable or a beat.
+const envelope = 0.1
+
+// programmePiece is after how long programme comes again.
+const programmePiece unit.Second = 20
+
 func rmsAndPeak(x []float64) (rms, peak float64) {
 	for _, v := range x {
 		rms += v * v

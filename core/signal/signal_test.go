@@ -112,3 +112,29 @@ func TestLevelsThatDoNotFit(t *testing.T) {
 		t.Errorf("it begins at %g", x[0])
 	}
 }
+
+// Programme has the crest that was asked for, 6 to 20 dB, and is loud and soft: its
+// loudness within tenths of a second varies the more, the more crest.
+func TestProgramme(t *testing.T) {
+	last := 0.0
+	for _, crest := range []unit.Decibel{6, 9, 12, 15, 20} {
+		x := signal.Programme(1, 10, crest)
+		if got := signal.Measure(x).Crest; math.Abs(float64(got-crest)) > 0.1 {
+			t.Errorf("a crest of %s, asked for %s", got, crest)
+		}
+		least, most := math.Inf(1), 0.0
+		for i := 0; i+4800 <= len(x); i += 4800 {
+			l := float64(signal.Measure(x[i : i+4800]).RMS)
+			least, most = min(least, l), max(most, -60, l+100)
+		}
+		if swing := most - 100 - least; crest >= 12 {
+			if swing < last-1 {
+				t.Errorf("%s: swings by %.1f dB, less than one of less crest, %.1f", crest, swing, last)
+			}
+			last = swing
+		}
+	}
+	if x := signal.Programme(7, 1, 12); signal.Measure(x) != signal.Measure(signal.Programme(7, 1, 12)) {
+		t.Error("one seed gives two noises")
+	}
+}

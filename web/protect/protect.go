@@ -25,6 +25,7 @@ var Room = kit.Room{
 	Name: string(finding.Protect), Files: files, View: view, Sheet: onSheet,
 	Routes: func(r *kit.Routes) {
 		r.Edit("/jobs/:job/protect/limiter", readLimiter, "limiter", "tag", "port")
+		r.Get("/jobs/:job/protect/run", showRun)
 		r.Edit("/jobs/:job/protect/knob", kit.ReadKnob, "knob", "tag", "port")
 	},
 }
@@ -35,11 +36,12 @@ type body struct {
 
 type output struct {
 	ID, Name, Tag, Port, Arrives, Boxes    string
-	Governs, RatedOn, Heat                 string
+	Governs, RatedOn, Heat, Run            string
 	LongRuler, PeakRuler                   kit.Ruler
 	Long, Peak, LongIn, PeakIn, Gain, Clip kit.Sum
 	Form                                   string
-	RMSField, PeakField, KnobField         kit.Field
+	RMSField, PeakField, WhyField          kit.Field
+	KnobField                              kit.Field
 	Channel                                int
 	Loose                                  []string
 	Steps                                  []step
@@ -86,9 +88,11 @@ func outputOf(p *kit.Page, l protect.Output) output {
 			v.Heat = "/bench/new?" + url.Values{"model": {b.Device.Model}}.Encode()
 		}
 	}
+	v.Run = runAt(p.Job.Slug, &l)
+	v.WhyField = p.Field(form, "why", "why", "", "")
 	v.RMSField = p.Field(form, "rms", "V rms", l.Limiter.RMS.Typed(), "")
 	v.PeakField = p.Field(form, "peak", "V peak", l.Limiter.Peak.Typed(), "")
-	v.Loose = p.Loose(form, "rms", "peak")
+	v.Loose = p.Loose(form, "rms", "peak", "why")
 	v.KnobField = p.KnobField("knob "+name, l.Device, l.Channel)
 	set := func(g unit.Given[unit.Volt]) float64 { return float64(g.Or(0)) }
 	v.FedBy, v.Attack, v.Release = l.FedBy(), p.Sum(name, l.Attack()), p.Sum(name, l.Release())
@@ -127,5 +131,5 @@ func (v *output) askedOf(p *kit.Page, l protect.Output) {
 
 func readLimiter(r rig.Rig, f *kit.Form) rig.Edit {
 	return rig.SetLimiter{Tag: f.Text("tag"), Set: rig.Limiter{Port: f.Text("port"),
-		RMS: kit.Given(f, "rms", unit.ParseVolt), Peak: kit.Given(f, "peak", unit.ParseVolt)}}
+		RMS: kit.Given(f, "rms", unit.ParseVolt), Peak: kit.Given(f, "peak", unit.ParseVolt)}, Why: f.Text("why")}
 }

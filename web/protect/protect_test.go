@@ -44,3 +44,28 @@ func TestWhatALimiterSays(t *testing.T) {
 		}
 	}
 }
+
+// The limiters of an output at work, and what was done to them: by whom, from what to
+// what, why; what cannot be tried is refused where it was typed.
+func TestALimiterAtWork(t *testing.T) {
+	s := webtest.Open(t)
+	for _, set := range []string{"48.9", "40"} {
+		s.Post(job+"/protect/limiter", url.Values{"tag": {"A1"}, "port": {"out A"}, "rms": {set}, "peak": {"70"},
+			"why": {"guests at " + set}})
+	}
+	at := job + "/protect/run?" + url.Values{"of": {"A1\tout A"}, "length": {"5 min"}}.Encode()
+	_, page := s.Get(at)
+	page = html.UnescapeString(page)
+	for _, want := range []string{"Limiters as they are on record: 40.0 V rms, 70.0 V peak", "Taken away.", "guests at 48.9",
+		"<b>40.0 V rms, 70.0 V peak</b>, in force", "<td>48.9 V rms, 70.0 V peak</td>"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("lacks %q", want)
+		}
+	}
+	if _, page = s.Get(at + "&crest=99"); !strings.Contains(page, "A crest of 99 dB cannot be tried") {
+		t.Error("a crest of 99 dB is tried")
+	}
+	if status, _ := s.Get(job + "/protect/run?of=A9"); status != 404 {
+		t.Errorf("%d for an output that is none", status)
+	}
+}
