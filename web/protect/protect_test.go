@@ -56,7 +56,8 @@ func TestALimiterAtWork(t *testing.T) {
 	at := job + "/protect/run?" + url.Values{"of": {"A1\tout A"}, "length": {"5 min"}}.Encode()
 	_, page := s.Get(at)
 	page = html.UnescapeString(page)
-	for _, want := range []string{"Limiters as they are on record: 40.0 V rms, 70.0 V peak", "Taken away.", "guests at 48.9",
+	for _, want := range []string{"Limiters as they are on record: 40.0 V rms, 70.0 V peak", "Taken away.",
+		"guests at 48.9",
 		"<b>40.0 V rms, 70.0 V peak</b>, in force", "<td>48.9 V rms, 70.0 V peak</td>"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("lacks %q", want)
