@@ -94,13 +94,19 @@ func TestTheFirstFormatIsRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	today := tour(t)[1]
-	today.People = nil // the first format has none, and knows no largest levels
+	today.People = nil // the first format has none, and knows no levels
 	for i := range today.Models {
 		today.Models[i] = today.Models[i].Clone()
-		if m := &today.Models[i]; m.Mixer != nil {
-			m.Mixer.LargestOut = unit.Given[unit.DBu]{}
-		} else if m.Processor != nil {
-			m.Processor.LargestOut = unit.Given[unit.DBu]{}
+		none := unit.Given[unit.DBu]{}
+		switch m := &today.Models[i]; {
+		case m.Mixer != nil:
+			m.Mixer.LargestOut, m.Mixer.Noise, m.Mixer.EIN = none, none, none
+		case m.Processor != nil:
+			m.Processor.LargestOut, m.Processor.LargestIn, m.Processor.Noise = none, none, none
+		case m.Feed != nil:
+			m.Feed.LargestOut = none
+		case m.Amplifier != nil:
+			m.Amplifier.NoiseUnder = unit.Given[unit.Decibel]{}
 		}
 	}
 	if !reflect.DeepEqual(old, today) {

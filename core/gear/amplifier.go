@@ -102,6 +102,7 @@ type Amplifier struct {
 	Supply      unit.Given[unit.Volt]    `json:"supply,omitzero"`     // that the ratings were taken at
 	Together    unit.Given[unit.Watt]    `json:"together,omitzero"`   // what all channels give where they share a supply
 	LargestOut  unit.Given[unit.Volt]    `json:"largestOut,omitzero"` // rms, of one channel
+	NoiseUnder  unit.Given[unit.Decibel] `json:"noiseUnder,omitzero"` // its noise below its full output
 	Relay       Answer                   `json:"relay,omitempty"`     // a muting relay holds the waking thump back
 	Sockets     Sockets                  `json:"sockets,omitzero"`
 }
@@ -561,6 +562,8 @@ var powerRows = []row[Amplifier]{
 		"A supply voltage", 50, 500, func(a *Amplifier) *volts { return &a.Supply }),
 	figure("together", "together_w", "All channels together", "W, where they share a supply",
 		"The power of all channels", 20, 100000, func(a *Amplifier) *watts { return &a.Together }),
+	figure("noiseUnder", "noise_under_db", "Noise under its full output", "dB, as 104", "A noise distance", 50, 140,
+		func(a *Amplifier) *decibels { return &a.NoiseUnder }),
 	figure("largestOut", "largest_out_v", "Largest output", "V rms of one channel",
 		"A largest output voltage", 5, 400, func(a *Amplifier) *volts { return &a.LargestOut }),
 	words("class", "class", "Class", "as AB, H, D", "The class", 12, func(a *Amplifier) *string { return &a.Class }),

@@ -27,6 +27,8 @@ type Mixer struct {
 	Sockets Sockets  `json:"sockets,omitzero"`     // of its inputs
 	// of its line outputs
 	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
+	Noise      unit.Given[unit.DBu] `json:"noise,omitzero"` // at its line outputs, faders at unity, inputs shut
+	EIN        unit.Given[unit.DBu] `json:"ein,omitzero"`   // of a microphone input, as if at the input
 }
 
 // Processor is whatever stands between mixer and amplifiers: crossover,
@@ -38,6 +40,8 @@ type Processor struct {
 	Sockets Sockets  `json:"sockets,omitzero"`
 	// of its outputs
 	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
+	LargestIn  unit.Given[unit.DBu] `json:"largestIn,omitzero"`
+	Noise      unit.Given[unit.DBu] `json:"noise,omitzero"` // at its outputs, unity gain
 }
 
 // Source is a microphone, receiver, instrument or player.
@@ -46,6 +50,10 @@ type Source struct {
 	Powered bool     `json:"powered,omitempty"` // has a switch or supply of its own
 	// of its line outputs
 	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
+	// of a microphone
+	PerPascal unit.Given[unit.Volt]    `json:"perPascal,omitzero"` // rms, at 94 dB SPL
+	SelfNoise unit.Given[unit.Decibel] `json:"selfNoise,omitzero"` // dB(A) SPL
+	MaxSPL    unit.Given[unit.Decibel] `json:"maxSPL,omitzero"`
 }
 
 // LargestLine is the largest level of a model's line outputs, dBu; not known where its
@@ -67,6 +75,11 @@ func (m *Model) LargestLine() unit.Given[unit.DBu] {
 func largestRow[P any](at func(*P) *dBus) row[P] {
 	return figure("largestOut", "largest_out_dbu", "Largest line output", "dBu, as +22", "A largest output level", -20, 36,
 		at)
+}
+
+// noiseRow is the noise at line outputs.
+func noiseRow[P any](at func(*P) *dBus) row[P] {
+	return figure("noise", "noise_dbu", "Noise of its line outputs", "dBu, as -84", "A noise level", -130, -30, at)
 }
 
 // DI makes a balanced microphone-level line of an unbalanced one.
@@ -194,6 +207,9 @@ var mixerRows = append([]row[Mixer]{
 		func(m *Mixer) *int { return &m.LineIn }),
 	answer("phantom", "gives_phantom", "Gives phantom power", func(m *Mixer) *Answer { return &m.Phantom }),
 	largestRow(func(m *Mixer) *dBus { return &m.LargestOut }),
+	noiseRow(func(m *Mixer) *dBus { return &m.Noise }),
+	figure("ein", "ein_dbu", "Noise of a microphone input", "dBu as if at the input, as -128", "An input noise", -134, -80,
+		func(m *Mixer) *dBus { return &m.EIN }),
 }, socketRows(func(m *Mixer) *Sockets { return &m.Sockets }, "Input sockets", "", "Inputs balanced")...)
 
 var processorSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
@@ -207,6 +223,9 @@ var processorRows = append([]row[Processor]{
 	count("inputs", "inputs", "Inputs", "inputs", 1, 128, func(p *Processor) *int { return &p.Inputs }),
 	answer("limits", "limiters", "Has limiters that can be set", func(p *Processor) *Answer { return &p.Limits }),
 	largestRow(func(p *Processor) *dBus { return &p.LargestOut }),
+	figure("largestIn", "largest_in_dbu", "Largest line input", "dBu, as +20", "A largest input level", -20, 36,
+		func(p *Processor) *dBus { return &p.LargestIn }),
+	noiseRow(func(p *Processor) *dBus { return &p.Noise }),
 }, socketRows(func(p *Processor) *Sockets { return &p.Sockets }, "Input sockets", "Output sockets", "Balanced")...)
 
 var sourceSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
@@ -217,6 +236,12 @@ var sourceSheet = []Section{{Title: "Connectors", Entries: slices.Concat(
 var sourceRows = []row[Source]{
 	yesNo("powered", "powered", "Has a switch or supply", func(s *Source) *bool { return &s.Powered }),
 	largestRow(func(s *Source) *dBus { return &s.LargestOut }),
+	figure("perPascal", "per_pascal_v", "A microphone's volts at 94 dB", "1.8 mV", "A sensitivity", 0.0001, 0.2,
+		func(s *Source) *volts { return &s.PerPascal }),
+	figure("selfNoise", "self_noise_db", "A microphone's own noise", "dB(A)", "A noise", 0, 60,
+		func(s *Source) *decibels { return &s.SelfNoise }),
+	figure("maxSPL", "mic_max_spl_db", "Largest level it takes", "dB SPL", "A largest level it takes", 90, 170,
+		func(s *Source) *decibels { return &s.MaxSPL }),
 }
 
 var diSheet = []Section{{Title: "Connectors", Entries: lift("di", "", func(m *Model) *DI { return m.DI }, diRows)}}

@@ -84,6 +84,63 @@ func (l Line) turn(down unit.Decibel) finding.Way {
 		Edit: rig.SetKnob{Tag: l.At.Device, Set: rig.Knob{Channel: l.Channel, Down: down}}}
 }
 
+// trims finds active boxes that get far more than they take.
+func trims(boxes []Active) (fs []finding.Finding) {
+	for _, a := range boxes {
+		over, known := a.Over.Get()
+		if !known || over <= hotFrom {
+			continue
+		}
+		box := a.Chain.Steps[len(a.Chain.Steps)-1]
+		down := unit.Decibel(math.Floor(float64(over)))
+		f := finding.Finding{Code: "level.trim", Stage: finding.Level, Danger: finding.Sound, Gravity: finding.Mind,
+			At: rig.Ref{Device: a.Tag, Port: box.Port}}
+		f.What = fmt.Sprintf("%s could send %s more than %s takes.", a.By, over, a.Tag)
+		f.Why = fmt.Sprintf("The faders work near their foot; at −%s of trim both clip together.", down)
+		set := box.Gain.Or(0) - down
+		if set >= -40 {
+			f.Mends = []finding.Way{{Label: fmt.Sprintf("Turn the trim of %s to %s, then record it", a.Tag, set.Signed()),
+				Edit: rig.SetPort{Tag: a.Tag, Set: rig.PortSetting{Port: box.Port, Gain: unit.Of(set)}}}}
+		}
+		fs = append(fs, f)
+	}
+	return fs
+}
+
+// quietBy is how far hiss should lie under the room's own noise, dB (common practice, no
+// source).
+const quietBy unit.Decibel = 10
+
+// hisses finds the box that hisses most, where the room's noise is on record.
+func (v Verdict) hisses(x *rig.Index) []finding.Finding {
+	room, known := x.Rig.Brief.Noise.Get()
+	if !known {
+		return nil
+	}
+	worst, at := unit.Decibel(math.Inf(-1)), rig.Ref{}
+	var chain Chain
+	for i := range v.Lines {
+		c := OfOutput(x, v.Lines[i].Output, "", nil)
+		if hiss, known := c.Hiss.Get(); known && hiss > worst {
+			worst, at, chain = hiss, v.Lines[i].At, c
+		}
+	}
+	if worst <= room-quietBy {
+		return nil
+	}
+	f := finding.Finding{Code: "level.hiss", Stage: finding.Level, Danger: finding.Sound, Gravity: finding.Mind, At: at}
+	f.What = fmt.Sprintf("The hiss of %s is %s at its listeners, %s under the room's %s.", chain.Box, worst, room-worst,
+		room)
+	if worst > room {
+		f.What = fmt.Sprintf("The hiss of %s is %s at its listeners, %s over the room's %s.", chain.Box, worst, worst-room,
+			room)
+	}
+	f.Why = fmt.Sprintf("Ten decibels under it, nobody hears it; %s are open.", words.Spell(chain.Open, "microphone",
+		"microphones"))
+	f.Advice = "Turn the level controls of the amplifiers down and the desk up, and shut what nobody uses."
+	return []finding.Finding{f}
+}
+
 // unlike finds boxes of one model for the same listeners that are driven with different
 // gains: those whose level controls are on record.
 func unlike(x *rig.Index, lines []Line) []finding.Finding {

@@ -118,3 +118,167 @@ func TestUnknownIsNotFine(t *testing.T) {
 		t.Errorf("at stop: %q, %s", said, worst)
 	}
 }
+
+// sung is a microphone into a desk into A1, with all of their figures: 1.8 mV at 94 dB, an
+// EIN of −128 dBu, a desk of +22 dBu that hisses −84 dBu.
+func sung(t *testing.T) *rigtest.Rig {
+	mic := gear.Model{ID: "mic", Maker: "Test", Name: "Stick", Kind: gear.KindMicrophone, Feed: &gear.Source{
+		Outputs: []gear.Outlet{{Name: "out", Signal: gear.Mic}}, PerPascal: unit.Of(unit.Volt(0.0018)),
+		SelfNoise: unit.Of(unit.Decibel(18)), MaxSPL: unit.Of(unit.Decibel(150))}}
+	desk := rigtest.Desk()
+	desk.Mixer.LargestOut, desk.Mixer.Noise, desk.Mixer.EIN = unit.Of(unit.DBu(22)), unit.Of(unit.DBu(-84)),
+		unit.Of(unit.DBu(-128))
+	amp := rigtest.Amp("amp", func(a *gear.Amplifier) { a.NoiseUnder = unit.Of(unit.Decibel(104)) })
+	r := rigtest.New(t).Add(mic, "VOX", "VOX2").Add(desk, "DESK").Add(amp, "A1").Add(rigtest.Box("box"), "B1").
+		Plug("VOX/out", "DESK/in 1").Plug("VOX2/out", "DESK/in 2").Plug("DESK/main L", "A1/in 1").Plug("A1/out A", "B1/in")
+	brief := r.Brief
+	brief.Distance = unit.Of(unit.Metre(10))
+	return r.Do(rig.SetBrief{Brief: brief})
+}
+
+func chain(r rig.Rig, set level.Controls) level.Chain {
+	x := rig.NewIndex(r)
+	outs := drive.Outputs(x, load.Outputs(x))
+	for i := range outs {
+		if len(outs[i].Boxes) > 0 {
+			return level.OfOutput(x, &outs[i], "", set)
+		}
+	}
+	return level.Chain{}
+}
+
+func given[T unit.Quantity](g unit.Given[T]) float64 { return float64(g.Or(T(math.NaN()))) }
+
+// The sums of the line, by their definitions: 128 dB at 1.8 mV/Pa are 1.8 mV × 10^(34/20) =
+// 90.21 mV, −18.68 dBu; +38 dB of gain make +19.32, a fader at −6 dB +13.32, 32 dB of
+// amplifier 45.32 dBu, 8.63 dB over its clip at 36.69 (52.92 V). What stops first lets
+// 36.69 dBu through: 97 dB + 10 lg(52.92²/8) − 20 lg 10 at 10 m.
+func TestTheLevelLine(t *testing.T) {
+	r := sung(t).Do(rig.SetPort{Tag: "VOX", Set: rig.PortSetting{Port: "out", Peak: unit.Of(unit.Decibel(128))}}).
+		Do(rig.SetPort{Tag: "DESK", Set: rig.PortSetting{Port: "in 1", Gain: unit.Of(unit.Decibel(38))}}).
+		Do(rig.SetPort{Tag: "DESK", Set: rig.PortSetting{Port: "main L", Gain: unit.Of(unit.Decibel(-6))}})
+	c := chain(r.Rig, nil)
+	if len(c.Steps) != 5 || c.AtBest || c.Open != 2 {
+		t.Fatalf("%d steps, %d open: %+v", len(c.Steps), c.Open, c.Steps)
+	}
+	for i, want := range []float64{-18.68, 19.32, 13.32, 45.32} {
+		rigtest.Near(t, c.Steps[i].Says(), given(c.Steps[i].Signal), want, 0.01)
+	}
+	rigtest.Near(t, "over the amplifier's clip", given(c.Steps[3].Headroom()), -8.63, 0.01)
+	rigtest.Near(t, "to spare at the microphone", given(c.Steps[0].Headroom()), 22, 1e-9)
+	if c.Stops[0].Step != 3 {
+		t.Errorf("%+v stops first", c.Stops[0])
+	}
+	rigtest.Near(t, "it gives", float64(c.Stops[0].Gives), 97+10*math.Log10(350)-20, 0.01)
+	// the meter, with A1 at its clip: 36.69 − 32 = +4.69 dBu, 17.31 under the desk's own
+	at, under, says, known := c.Reference()
+	if !known || says != "A1 out A" {
+		t.Errorf("%q, %t", says, known)
+	}
+	rigtest.Near(t, "the meter", float64(at), 4.69, 0.01)
+	rigtest.Near(t, "under its clip", float64(under), -17.31, 0.01)
+	// noise: 18 dB(A) in 1.8 mV/Pa is −128.68 dBu; with the EIN −125.32; two open 3.01 more;
+	// + 38 = −84.31; − 6 = −90.31, with the desk's −84: −83.08; + 32 = −51.08, with the
+	// amplifier's 36.69 − 104 = −67.31: −50.98
+	rigtest.Near(t, "noise at the box", given(c.Steps[3].Noise), -50.98, 0.02)
+	tried := chain(r.Rig, level.Controls{rigtest.Ref("A1/in 1"): -10, rigtest.Ref("DESK/in 1"): 28})
+	rigtest.Near(t, "10 dB off the knob and the gain", given(tried.Steps[3].Signal), 25.32, 0.01)
+}
+
+// Without a peak on record the line is drawn as loud as it goes: the least headroom is 0.
+// What is not known is told, and no more is promised than what is.
+func TestAsLoudAsItGoes(t *testing.T) {
+	c := chain(sung(t).Rig, nil)
+	least := math.Inf(1)
+	for _, s := range c.Steps {
+		least = min(least, given(s.Headroom()))
+	}
+	if !c.AtBest || math.Abs(least) > 1e-9 {
+		t.Errorf("least headroom %g", least)
+	}
+	bare := chain(sending(t, unit.DBu(math.NaN())).Rig, nil)
+	if lacks := bare.Lacking(); !strings.Contains(lacks, "its largest level (DESK)") || !strings.Contains(lacks,
+		"its noise (A1)") || bare.Hiss.Known() {
+		t.Errorf("%q", lacks)
+	}
+}
+
+// A voice asks for a low cut at 120 Hz; keys for none; each mend mends.
+func TestLowCuts(t *testing.T) {
+	channel := func(kind rig.SourceKind, cut unit.Given[unit.Hertz]) *rigtest.Rig {
+		return sung(t).Do(rig.SetPort{Tag: "DESK", Set: rig.PortSetting{Port: "in 1", Kind: kind, LowCut: cut}})
+	}
+	for kind, cut := range map[rig.SourceKind]unit.Given[unit.Hertz]{rig.Voice: {}, rig.Keys: unit.Of(unit.Hertz(100)),
+		rig.Bass: unit.Of(unit.Hertz(120)), rig.LowVoice: unit.Of(unit.Hertz(20))} {
+		r := channel(kind, cut)
+		_, fs := judge(r.Rig)
+		i := has(fs, "level.low-cut")
+		if i < 0 {
+			t.Errorf("%s with %s says nothing", kind, cut)
+			continue
+		}
+		if _, fs = judge(r.Do(fs[i].Mends[0].Edit).Rig); has(fs, "level.low-cut") >= 0 {
+			t.Errorf("%s: the mend does not mend", kind)
+		}
+	}
+	if _, fs := judge(channel(rig.Voice, unit.Of(unit.Hertz(100))).Rig); has(fs, "level.low-cut") >= 0 {
+		t.Error("100 Hz is near enough for a voice")
+	}
+	if _, fs := judge(sung(t).Rig); has(fs, "level.low-cut") >= 0 {
+		t.Error("a channel of no kind is judged")
+	}
+}
+
+// A desk of +22 dBu before an active box that clips at +4: 18 dB more than it takes.
+func TestActiveBoxesAreTrimmed(t *testing.T) {
+	desk := rigtest.Desk()
+	desk.Mixer.LargestOut = unit.Of(unit.DBu(22))
+	active := rigtest.Box("active", func(s *gear.Loudspeaker) {
+		s.Active, s.InputClip, s.MaxSPL = true, unit.Of(unit.DBu(4)), unit.Of(unit.Decibel(126))
+	})
+	r := rigtest.New(t).Add(desk, "DESK").Add(active, "H1").Plug("DESK/main L", "H1/in")
+	v, fs := judge(r.Rig)
+	i := has(fs, "level.trim")
+	if i < 0 || !strings.Contains(fs[i].What, "DESK could send 18.0 dB more than H1 takes") {
+		t.Fatalf("%+v %+v", v.Active, fs)
+	}
+	v, fs = judge(r.Do(fs[i].Mends[0].Edit).Rig)
+	if has(fs, "level.trim") >= 0 || given(v.Active[0].Over) != 0 {
+		t.Errorf("%+v", v.Active)
+	}
+	if says := survey.Survey(r.Rig).Says(finding.Level); !strings.Contains(says, "0.0 dB to spare") {
+		t.Error(says)
+	}
+}
+
+// Hiss is found where the room's noise is known: fully up, two microphones open.
+func TestHiss(t *testing.T) {
+	r := sung(t).Do(rig.SetPort{Tag: "DESK", Set: rig.PortSetting{Port: "in 1", Gain: unit.Of(unit.Decibel(50))}})
+	if _, fs := judge(r.Rig); has(fs, "level.hiss") >= 0 {
+		t.Error("a room of which nothing is known")
+	}
+	quiet := r.Brief
+	quiet.Noise = unit.Of(unit.Decibel(30))
+	if _, fs := judge(r.Do(rig.SetBrief{Brief: quiet}).Rig); has(fs, "level.hiss") < 0 {
+		t.Errorf("%v dB of hiss", chain(r.Rig, nil).Hiss)
+	}
+}
+
+func TestAKnobAsAClock(t *testing.T) {
+	for down, want := range map[unit.Decibel]string{0: "5:00", 40: "7:00", 20: "12:00", 10: "2:30"} {
+		if got := level.Clock(down); got != want {
+			t.Errorf("%s down is %s, want %s", down, got, want)
+		}
+	}
+}
+
+func BenchmarkLevelLines(b *testing.B) {
+	r := sung(&testing.T{}).Rig
+	x := rig.NewIndex(r)
+	outs := drive.Outputs(x, load.Outputs(x))
+	for b.Loop() {
+		for range 40 { // about as many outputs as 200 devices have
+			level.OfOutput(x, &outs[0], "", nil)
+		}
+	}
+}

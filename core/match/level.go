@@ -2,7 +2,6 @@ package match
 
 import (
 	"fmt"
-	"math"
 
 	"largo/core/drive"
 	"largo/core/finding"
@@ -21,20 +20,20 @@ func levelAt(x *rig.Index, b *drive.Box, rating reckon.Figure) reckon.Figure {
 	const key, symbol, name = "level", "L", "level at full power"
 	s := b.Speaker.OneWattSensitivity()
 	top, lacks := b.TopW()
-	r, known := listeningDistance(x, b.Device).Get()
+	r, known := drive.ListeningDistance(x, b.Device).Get()
 	switch {
 	case lacks != "":
 		return reckon.Unknown(key, symbol, name, lacks)
 	case !s.Known():
 		return reckon.Unknown(key, symbol, name, s.Lacks)
 	case !known:
-		return reckon.Unknown(key, symbol, name, noDistance(b.Device))
+		return reckon.Unknown(key, symbol, name, drive.NoDistance(b.Device))
 	}
 	p, note := float64(top), ""
 	if most := 2 * rating.Value; rating.Known() && p > most {
 		p, note = most, "Taken as held to twice the continuous rating, for more burns it."
 	}
-	room, terms := roomGain(x.Rig.Brief, r)
+	room, terms := drive.RoomGain(x.Rig.Brief, r)
 	f := reckon.Of(key, symbol, name, sound.Direct(unit.Decibel(s.Value), unit.Watt(p), r)+room,
 		"{S} + 10 lg({P} / 1 W) − 20 lg({r} / 1 m)", s.As("S"), reckon.In("P", "power at the box", unit.Watt(p), ""),
 		reckon.In("r", "distance", r, distanceFrom(b.Device))).Noting(note)
@@ -46,38 +45,18 @@ func levelAt(x *rig.Index, b *drive.Box, rating reckon.Figure) reckon.Figure {
 func activeLevel(x *rig.Index, d *rig.Device, s *gear.Loudspeaker) reckon.Figure {
 	const key, symbol, name = "level", "L", "level at full power"
 	most, known := s.MaxSPL.Get()
-	r, placed := listeningDistance(x, d).Get()
+	r, placed := drive.ListeningDistance(x, d).Get()
 	switch {
 	case !known:
 		return reckon.Unknown(key, symbol, name, "the sheet of the active box gives no largest level")
 	case !placed:
-		return reckon.Unknown(key, symbol, name, noDistance(d))
+		return reckon.Unknown(key, symbol, name, drive.NoDistance(d))
 	}
-	room, terms := roomGain(x.Rig.Brief, r)
+	room, terms := drive.RoomGain(x.Rig.Brief, r)
 	f := reckon.Of(key, symbol, name, most-3.01-unit.OfVolts(float64(r))+room, "{Lmax} − 3.01 dB − 20 lg({r} / 1 m)",
 		reckon.In("Lmax", "largest level, taken as peak, 1 m", most, s.MaxSPL.Origin()),
 		reckon.In("r", "distance", r, distanceFrom(d)))
 	return inRoom(f, terms)
-}
-
-// directivity is that of a box where nothing tells its own, for the part of the
-// room: a full-range PA box of 90 by 60 degrees over its band (common practice, no
-// source).
-const directivity = 5.0
-
-// roomGain is what the reverberant field of a room adds to the direct sound at a
-// distance: 10 lg(1 + r²/rc²), with the critical distance rc = 0.057 sqrt(Q V/T)
-// (Hopkins and Stryker, 1948; the factor from Sabine's sum). 0 where the room is
-// not known, and outdoors.
-func roomGain(b rig.Brief, r unit.Metre) (unit.Decibel, []reckon.Term) {
-	v, known1 := b.Volume.Get()
-	t, known2 := b.Reverberation.Get()
-	if !known1 || !known2 || b.Outdoors {
-		return 0, nil
-	}
-	critical := 0.057 * math.Sqrt(directivity*float64(v)/float64(t))
-	return unit.OfPower(1 + math.Pow(float64(r)/critical, 2)),
-		[]reckon.Term{reckon.In("rc", "critical distance", unit.Metre(critical), "")}
 }
 
 // inRoom says of a level what of the room is in it.
@@ -89,22 +68,6 @@ func inRoom(f reckon.Figure, terms []reckon.Term) reckon.Figure {
 	f.Terms = append(f.Terms, terms...)
 	return f.Noting("With the room's part; a directivity of 5 is assumed.").
 		Because("inverse square law; reverberant field by Hopkins and Stryker")
-}
-
-// listeningDistance is from a box to its listeners: as noted of it, else, for the
-// main audience, as the brief says.
-func listeningDistance(x *rig.Index, d *rig.Device) unit.Given[unit.Metre] {
-	if d.Distance().Known() || d.Aim() != rig.Audience {
-		return d.Distance()
-	}
-	return x.Rig.Brief.Distance
-}
-
-func noDistance(d *rig.Device) string {
-	if d.Aim() == rig.Audience {
-		return "the brief gives no distance to the listening point"
-	}
-	return "how far its listeners are from it is not on record"
 }
 
 func distanceFrom(d *rig.Device) string {

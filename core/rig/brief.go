@@ -22,6 +22,7 @@ type Brief struct {
 	// of the room; outdoors there is none
 	Volume        unit.Given[unit.CubicMetre] `json:"volume,omitzero"`
 	Reverberation unit.Given[unit.Second]     `json:"reverberation,omitzero"`
+	Noise         unit.Given[unit.Decibel]    `json:"noise,omitzero"` // of the empty room, dB(A)
 	Region        Region                      `json:"region,omitempty"`
 	Mains         string                      `json:"mains,omitempty"` // circuits on site, in words
 }
@@ -97,6 +98,9 @@ func (b Brief) check() fault.List {
 	}
 	if v, known := b.Reverberation.Get(); known && (v < 0.1 || v > 15) {
 		l.Add("reverberation", "A reverberation time of %s cannot be right: give 0.1 s to 15 s.", v)
+	}
+	if v, known := b.Noise.Get(); known && (v < 10 || v > 90) {
+		l.Add("noise", "An empty room of %s cannot be right: give 10 to 90 dB(A).", v)
 	}
 	oneOf(&l, "weighting", b.Weighting, []Weighting{WeightC})
 	oneOf(&l, "programme", b.Programme, Programmes)

@@ -263,6 +263,7 @@ func (d *Device) checkDrawn(l *fault.List, m *gear.Model) {
 	if s := d.Spot; s != nil && !(s.X >= 0 && s.X <= largestSpot && s.Y >= 0 && s.Y <= largestSpot) {
 		l.Add("spot", "%s cannot stand at %g, %g: the drawing goes from 0 to %d.", d.Tag, s.X, s.Y, largestSpot)
 	}
+	d.checkPorts(l, m)
 	for _, port := range d.phantom() {
 		p, ok := m.Port(port)
 		if !ok || p.Signal != gear.Mic || p.Dir != gear.In || m.Mixer == nil || m.Mixer.Phantom == gear.No {

@@ -71,6 +71,7 @@ type Device struct {
 	Amp    *AmpSettings  `json:"amplifier,omitempty"`
 	Box    *BoxSettings  `json:"loudspeaker,omitempty"`
 	Desk   *DeskSettings `json:"mixer,omitempty"`
+	Ports  []PortSetting `json:"ports,omitempty"` // how its ports are set
 }
 
 // AmpSettings are how an amplifier is set, and what was read at it.

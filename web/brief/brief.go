@@ -97,6 +97,7 @@ func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
 		p.Field(form, "distance", "Read how far from the main boxes", b.Distance.Typed(), "as 12 m or 40 ft"),
 		p.Field(form, "volume", "Volume of the room", b.Volume.Typed(), "m³ or ft³; without it direct sound alone counts"),
 		p.Field(form, "reverberation", "Its reverberation time", b.Reverberation.Typed(), "as 1.6 s"),
+		p.Field(form, "noise", "Its own noise, empty", b.Noise.Typed(), "dB(A), as 38"),
 		p.Choose(form, "region", "Mains", string(b.Region),
 			append([]kit.Choice{{Value: "", Label: "not known"}}, kit.Choices(rig.Regions)...)...),
 		p.Field(form, "mains", "Circuits on site", b.Mains, "in words"),
@@ -113,6 +114,7 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 		Weighting:     rig.Weighting(f.Text("weighting")),
 		Volume:        kit.KeepOrigin(old.Volume, kit.Given(f, "volume", unit.ParseVolume)),
 		Reverberation: kit.KeepOrigin(old.Reverberation, kit.Given(f, "reverberation", unit.ParseSecond)),
+		Noise:         kit.KeepOrigin(old.Noise, kit.Given(f, "noise", unit.ParseDecibel)),
 		Region:        rig.Region(f.Text("region")), Mains: f.Text("mains"),
 	}
 }

@@ -21,10 +21,21 @@ var files embed.FS
 // Room is the room of this stage.
 var Room = kit.Room{
 	Name: string(finding.Level), Files: files, View: view,
-	Routes: func(r *kit.Routes) { r.Edit("/jobs/:job/level/knob", kit.ReadKnob, "knob", "tag", "port") },
+	Routes: func(r *kit.Routes) {
+		r.Edit("/jobs/:job/level/knob", kit.ReadKnob, "knob", "tag", "port")
+		r.Edit("/jobs/:job/level/controls", readMoves, "controls")
+		r.Edit("/jobs/:job/level/peak", readPeak, "peak")
+		r.Edit("/jobs/:job/level/channel", readChannel, "channel", "tag", "port")
+	},
+	Carries: []string{"of", "from"},
 }
 
-type body struct{ Lines []line }
+type body struct {
+	Lines    []line
+	Line     *levelLine
+	Channels []channelRow
+	Loose    []string
+}
 
 type line struct {
 	ID, Name, Tag, Port, FedBy, Boxes string
@@ -40,6 +51,8 @@ func view(_ *kit.Server, p *kit.Page) error {
 	for _, l := range survey.Of[level.Verdict](p.Report).Lines {
 		v.Lines = append(v.Lines, lineOf(p, l))
 	}
+	v.Line, v.Channels = follow(p, survey.Of[level.Verdict](p.Report)), channelRows(p)
+	v.Loose = p.Loose("controls")
 	p.Body = v
 	return nil
 }

@@ -29,3 +29,44 @@ func TestAKnobIsRecordedAtLevel(t *testing.T) {
 		webtest.Refused("no figure", at+"/knob", knob("half"), "down", ""),
 	})
 }
+
+// The level line is drawn from source to listeners; a control that is turned moves it, and
+// is kept when it is recorded; a peak and a low cut are kept, and what cannot be is refused.
+func TestTheLevelLine(t *testing.T) {
+	s := webtest.Open(t)
+	const job = "/jobs/wherry-lock-boathouse"
+	_, page := s.Get(job + "/level")
+	for _, want := range []string{"The limiter of A1 out A stops you first, at 101.3 dB", `<svg class="line"`,
+		"its sensitivity (RADIO)", "the empty room has 34.0 dB"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("lacks %q", want)
+		}
+	}
+	turned := url.Values{"of": {"A1\tout A"}, "set DESK\tmain L": {"-10"}, "set A1\tin 1": {"-12"}}
+	if _, page = s.Get(job + "/level?" + turned.Encode()); !strings.Contains(page, "Record the controls") ||
+		!strings.Contains(page, "−12.0 dB, 2:00 o&#39;clock") {
+		t.Error("what is tried is not shown")
+	}
+	turned.Del("of")
+	if status, page := s.Post(job+"/level/controls", turned); status != 200 {
+		t.Errorf("%d: %s", status, webtest.Heading(page))
+	}
+	r := webtest.MustJob(t, s, "wherry-lock-boathouse").Rig
+	desk, _ := r.Device("DESK")
+	amp, _ := r.Device("A1")
+	if down, _ := amp.Knob(0); down != 12 || desk.PortSetting("main L").Gain.Or(0) != -10 {
+		t.Errorf("%v, %+v", down, desk.Ports)
+	}
+	s.Post(job+"/level/channel", url.Values{"tag": {"DESK"}, "port": {"in 1"}, "kind": {"keys"}, "lowCut": {"100"}})
+	if _, page = s.Get(job + "/level"); !strings.Contains(page, "DESK in 1 cuts below 100 Hz, and its keys plays there") {
+		t.Error("keys with a low cut at 100 Hz are not found")
+	}
+	s.Refuses([]webtest.Refusal{
+		webtest.Refused("a gain of 200 dB", job+"/level/controls", url.Values{"set DESK\tin 1": {"200"}}, "", "cannot be"),
+		webtest.Refused("a peak at a desk", job+"/level/peak", url.Values{"tag": {"DESK"}, "port": {"in 1"}, "peak": {"120"}},
+			"peak", "those of a source"),
+		webtest.Refused("a low cut at 9 kHz", job+"/level/channel", url.Values{"tag": {"DESK"}, "port": {"in 1"}, "lowCut": {
+			"9 kHz"}}, "lowCut", "cannot be"),
+		webtest.Refused("no control", job+"/level/controls", url.Values{}, "", "No control was turned"),
+	})
+}
