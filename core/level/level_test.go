@@ -282,3 +282,25 @@ func BenchmarkLevelLines(b *testing.B) {
 		}
 	}
 }
+
+// Every answer that tells ends the questions at the stage it points to; the others ask on.
+func TestDistortionIsLocated(t *testing.T) {
+	for _, c := range []struct {
+		a     level.Answers
+		stage string
+		next  int
+	}{
+		{level.Answers{}, "", 0}, {level.Answers{Channel: level.Yes}, "source", -1}, {level.Answers{Channel: level.No}, "",
+			1},
+		{level.Answers{Channel: level.No, Mix: level.Yes}, "desk", -1},
+		{level.Answers{Channel: level.No, Mix: level.No}, "", 2},
+		{level.Answers{Channel: level.No, Mix: level.No, Knob: level.Yes}, "processor", -1},
+		{level.Answers{Channel: level.No, Mix: level.No, Knob: level.No}, "", 3},
+		{level.Answers{Channel: level.No, Mix: level.No, Knob: level.No, Volts: level.Yes}, "amplifier", -1},
+		{level.Answers{Channel: level.No, Mix: level.No, Knob: level.No, Volts: level.No}, "loudspeaker", -1},
+	} {
+		if l, next := level.Locate(c.a); l.Stage != c.stage || next != c.next || (l.Stage != "" && l.Proof == "") {
+			t.Errorf("%+v: %q, %d", c.a, l.Stage, next)
+		}
+	}
+}

@@ -22,12 +22,14 @@ var files embed.FS
 var Room = kit.Room{
 	Name: string(finding.Level), Files: files, View: view,
 	Routes: func(r *kit.Routes) {
+		r.Get("/jobs/:job/level/clip", showClip)
 		r.Edit("/jobs/:job/level/knob", kit.ReadKnob, "knob", "tag", "port")
 		r.Edit("/jobs/:job/level/controls", readMoves, "controls")
 		r.Edit("/jobs/:job/level/peak", readPeak, "peak")
 		r.Edit("/jobs/:job/level/channel", readChannel, "channel", "tag", "port")
 	},
 	Carries: []string{"of", "from"},
+	Finds:   []kit.FindItem{{Label: "What clipping does", Note: "distortion, loose bass", Href: "/level/clip"}},
 }
 
 type body struct {

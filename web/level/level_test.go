@@ -70,3 +70,19 @@ func TestTheLevelLine(t *testing.T) {
 		webtest.Refused("no control", job+"/level/controls", url.Values{}, "", "No control was turned"),
 	})
 }
+
+// What clipping does, in figures: a sine 10 dB over its clip has 1.7 times the power of one
+// at it (closed form 1.728); the questions lead to the stage; a bad figure is the usual one.
+func TestWhatClippingDoes(t *testing.T) {
+	s := webtest.Open(t)
+	const at = "/jobs/saltpan-quay/level/clip?"
+	for query, want := range map[string]string{"over=10": "gives 173 % of its rated power",
+		"over=x":             "6.0 dB over its clip",
+		"signal=pink&over=6": "because the clipped lows are held", "squash=3": "2.00 times the average power",
+		"channel=yes":                         "before the desk&#39;s fader",
+		"channel=no&mix=no&knob=no&volts=yes": "The amplifier clips, into this load"} {
+		if status, page := s.Get(at + query); status != 200 || !strings.Contains(page, want) {
+			t.Errorf("%s: %d, lacks %q", query, status, want)
+		}
+	}
+}

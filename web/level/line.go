@@ -238,7 +238,7 @@ func picture(p *kit.Page, c *level.Chain) template.HTML {
 		ruler(&w, s, x(i), foot, i == 0)
 	}
 	listener(&w, p, c, x(len(c.Steps)), foot)
-	signal(&w, c, x, y)
+	drawSignal(&w, c, x, y)
 	w.Put(`</svg>`)
 	return w.HTML()
 }
@@ -327,8 +327,8 @@ func listener(w *kit.Pen, p *kit.Page, c *level.Chain, x, foot float64) {
 	}
 }
 
-// signal is the line of the peaks, with the headroom of each stage beside it.
-func signal(w *kit.Pen, c *level.Chain, x func(int) float64, y func(level.Step, unit.DBu) float64) {
+// drawSignal is the line of the peaks, with the headroom of each stage beside it.
+func drawSignal(w *kit.Pen, c *level.Chain, x func(int) float64, y func(level.Step, unit.DBu) float64) {
 	least := -1
 	for i, s := range c.Steps {
 		if h, known := s.Headroom().Get(); known && (least < 0 || h < c.Steps[least].Headroom().Or(0)) {
