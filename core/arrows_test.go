@@ -32,7 +32,7 @@ var rooms = map[string]string{
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"core/typed":      "core/unit core/fault core/gear core/rig",
 	"core/milp":       "",
-	"core/signal":     "core/unit",
+	"core/signal":     "core/unit core/fault",
 	"core/thermal":    "",
 	"core/limiter":    "core/thermal",
 	"core/bench":      "core/unit core/fault core/gear core/reckon core/words core/finding core/thermal",
@@ -51,6 +51,7 @@ var rooms = map[string]string{
 	"web/history":     roomMay,
 	"web/gear":        roomMay,
 	"web/bench":       roomMay,
+	"web/signals":     roomMay,
 	"web/sums":        roomMay,
 	"web/sums/wasm":   "core/sum",
 	"web/jobs":        roomMay + " web/brief", // a job begins with its brief
@@ -72,7 +73,7 @@ const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig c
 const roomMay = "core/* exchange store web/kit"
 
 func init() {
-	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/bench web/jobs web/sums"
+	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/bench web/signals web/jobs web/sums"
 	for _, s := range survey.Stages {
 		name := string(s.Name)
 		rooms["core/"+name], rooms["web/"+name] = stageMay, roomMay

@@ -26,6 +26,7 @@ import (
 	"largo/web/match"
 	"largo/web/protect"
 	"largo/web/sheet"
+	"largo/web/signals"
 	"largo/web/start"
 	"largo/web/strike"
 	"largo/web/sums"
@@ -37,7 +38,7 @@ import (
 func rooms() []kit.Room {
 	return []kit.Room{
 		brief.Room, match.Room(), wire.Room, level.Room, protect.Room, start.Room, strike.Room,
-		sheet.Room, history.Room, jobs.Room, gear.Room, bench.Room, sums.Room,
+		sheet.Room, history.Room, jobs.Room, gear.Room, bench.Room, signals.Room, sums.Room,
 	}
 }
 

@@ -69,7 +69,7 @@ func ownPage(path string) string {
 	first, _, _ := strings.Cut(strings.TrimPrefix(path, "/"), "/")
 	first, _, _ = strings.Cut(first, "?")
 	switch first {
-	case "", "jobs", "gear", "stock", "advise", "bench":
+	case "", "jobs", "gear", "stock", "advise", "bench", "signals":
 		return path
 	}
 	return "/"

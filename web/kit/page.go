@@ -254,6 +254,7 @@ var everywhere = []FindItem{
 	{Label: "All jobs", Note: "tour", Href: "/"},
 	{Label: "Gear", Note: "library", Href: "/gear"},
 	{Label: "Stock", Note: "what is owned", Href: "/stock"},
+	{Label: "Test signals", Note: "played here or as WAV", Href: "/signals"},
 	{Label: "Thermal bench", Note: "what drivers stand", Href: "/bench"},
 }
 

@@ -255,11 +255,9 @@ func spectrum(x *signal.Clipped) template.HTML {
 		w.Put(`<rect class="room" x="{}" y="{}" width="{}" height="{}"/>`, at, y(l.Out), width, clipHeight-26-y(l.Out))
 		w.Put(`<path class="asked" d="M{} {}h{}"/>`, at, y(l.Wanted), width)
 		if i%5 == 1 {
-			text := unit.Number(l.Hz)
+			text := unit.Number(math.Round(l.Hz))
 			if l.Hz >= 999 {
 				text = unit.Number(math.Round(l.Hz/100)/10) + "k"
-			} else {
-				text = unit.Number(math.Round(l.Hz))
 			}
 			w.Put(`<text x="{}" y="{}">{}</text>`, at+width/2, clipHeight-8, text)
 		}
