@@ -57,6 +57,7 @@ var backedUp = []table{
 	{name: "stock_changes", order: "act, model, place"},
 	{name: "bench_sessions", order: "id", owned: true},
 	{name: "bench_events", order: "session, seq"},
+	{name: "ticks", order: "job_id, list, item"},
 }
 
 // notBackedUp are tables that a backup leaves out, with the reason.

@@ -33,6 +33,10 @@ func (l *Output) findings() []finding.Finding {
 	if !l.Limitable {
 		nowhere = "Nothing on its way has a limiter that can be set: put a processor with one before this amplifier, or " +
 			"take a smaller one."
+		if mark := l.LongIn(); mark.Known() && l.FedBy() != "" {
+			nowhere += fmt.Sprintf(" Until then mark the fader where %s sends %s, and seal what stands behind it.", l.FedBy(),
+				mark.Text())
+		}
 	}
 	figures := func() []reckon.Figure { return []reckon.Figure{l.Long, l.Peak} }
 	rms, rmsSet := l.Limiter.RMS.Get()
@@ -43,16 +47,16 @@ func (l *Output) findings() []finding.Finding {
 			"An unlimited amplifier can burn it.", "Find the figure on the plate or in the sheet; until then keep well down.",
 			nil)
 	case rmsSet && float64(rms) > over*l.Long.Value:
-		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s holds %s rms; %s stands %s.", l.At, rms,
-			l.Governs, l.Long.Text()),
-			"Held there for minutes its coil burns.", nowhere, figures(), set()...)
+		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s holds %s rms; %s %s.", l.At, rms,
+			l.held(), l.Long.Text()),
+			l.atStake(), nowhere, figures(), set()...)
 	case peakSet && float64(peak) > over*l.Peak.Value:
 		add("protect.limiter-high", finding.Mend, fmt.Sprintf("The limiter of %s lets peaks of %s through; %s stands %s.",
 			l.At, peak, l.Governs, l.Peak.Text()),
 			"A single drop or plug pulled can tear it.", nowhere, figures(), set()...)
 	case !(rmsSet && peakSet) && l.canHarm():
 		add("protect.limiter-unset", finding.Mend,
-			fmt.Sprintf("%s can give more than %s stands, and no complete limiter is on record.", l.At, l.Governs),
+			fmt.Sprintf("%s can give more than %s %s, and no complete limiter is on record.", l.At, l.held(), l.Long.Text()),
 			"Nothing holds it back but a hand on the fader.", nowhere, figures(), set()...)
 	}
 	if gain := l.Gain(); !gain.Known() && l.Long.Known() {
@@ -65,6 +69,22 @@ func (l *Output) findings() []finding.Finding {
 			wants.why, "Set the high-pass in the processor before the limiter is trusted.", nil)
 	}
 	return fs
+}
+
+// held says who stands the long-term limit, or who asks for it.
+func (l *Output) held() string {
+	if l.Policy == rig.WholeRating {
+		return l.Governs + " stands"
+	}
+	return "this rig holds " + l.Governs + " to " + string(l.Policy) + ","
+}
+
+// atStake is what happens above the long-term limit.
+func (l *Output) atStake() string {
+	if l.Policy == rig.WholeRating {
+		return "Held there for minutes its coil burns."
+	}
+	return "What was agreed for this rig is not kept, and a hot evening takes its coil."
 }
 
 // canHarm tells whether the amplifier's clip point lies above what the boxes

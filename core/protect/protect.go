@@ -16,6 +16,7 @@ import (
 	"largo/core/finding"
 	"largo/core/load"
 	"largo/core/reckon"
+	"largo/core/rig"
 	"largo/core/stage"
 	"largo/core/unit"
 	"largo/core/words"
@@ -24,7 +25,8 @@ import (
 // Output is one output with its limits.
 type Output struct {
 	*drive.Output
-	Governs string        // tag of the box whose limit counts
+	Governs string // tag of the box whose limit counts
+	Policy  rig.LimitPolicy
 	Long    reckon.Figure // V rms
 	Peak    reckon.Figure // V peak
 }
@@ -34,7 +36,7 @@ type Verdict struct{ Outputs []Output }
 
 // Stage is this stage of the day.
 var Stage = stage.Stage{Name: finding.Protect, Says: says, Judge: func(in *stage.Input) stage.Outcome {
-	outs, fs := Judge(in.Driven())
+	outs, fs := Judge(in.Driven(), in.Rig().Limits)
 	return stage.Outcome{Result: Verdict{outs}, Findings: fs, Empty: len(outs) == 0, Places: func() []stage.Place {
 		places := make([]stage.Place, len(outs))
 		for i, l := range outs {
@@ -67,8 +69,8 @@ func says(j stage.Judged) string {
 	return strings.Join(parts, " ")
 }
 
-// Judge works out the limits of all outputs that drive something.
-func Judge(outs []drive.Output) ([]Output, []finding.Finding) {
+// Judge works out the limits of all outputs that drive something, as low as a policy says.
+func Judge(outs []drive.Output, policy rig.LimitPolicy) ([]Output, []finding.Finding) {
 	limits := make([]Output, 0, len(outs))
 	var fs []finding.Finding
 	for i := range outs {
@@ -76,15 +78,21 @@ func Judge(outs []drive.Output) ([]Output, []finding.Finding) {
 		if len(o.Boxes) == 0 || !o.Live {
 			continue
 		}
-		limits = append(limits, limit(o))
+		limits = append(limits, limit(o, policy))
 		fs = append(fs, limits[len(limits)-1].findings()...)
 	}
 	return limits, fs
 }
 
-func limit(o *drive.Output) Output {
-	l := Output{Output: o}
-	l.Long, l.Peak, l.Governs = govern(o.Hung(), boxLimits)
+func limit(o *drive.Output, policy rig.LimitPolicy) Output {
+	l := Output{Output: o, Policy: policy}
+	l.Long, l.Peak, l.Governs = govern(o.Hung(), func(b load.Box) (long, peak reckon.Figure) {
+		long, peak = ratedLimits(b)
+		if long.Known() {
+			long = tested(b, lowered(long, policy))
+		}
+		return long, peak
+	})
 	l.capAtClip(o.Clip())
 	return l
 }
@@ -153,6 +161,17 @@ func ratedLimits(b load.Box) (long, peak reckon.Figure) {
 		long.As("Vrms"), reckon.In("C", "crest factor of the rating's test signal", crest, b.Speaker.Crest.Origin())).
 		Because("the peaks the box has withstood in its rating test; 6 dB crest in AES2-1984 and IEC 60268-5 (from memory)")
 	return long, peak
+}
+
+// lowered is the long-term limit at a part of the rating.
+func lowered(rated reckon.Figure, policy rig.LimitPolicy) reckon.Figure {
+	if policy == rig.WholeRating {
+		return rated
+	}
+	return reckon.Of("long", "Vrms", "long-term limit", unit.Volt(rated.Value*math.Sqrt(policy.Part())),
+		"{V1} × sqrt({p})",
+		rated.As("V1"), reckon.Count("p", "part of the rating", policy.Part())).
+		Noting(rated.Note).Noting("This rig holds its limiters to " + string(policy) + ".").Because(rated.Source)
 }
 
 // tested is the long-term limit of a box that stood less in its own box, for hours, than

@@ -2,6 +2,7 @@ package protect_test
 
 import (
 	"math"
+	"strings"
 	"testing"
 
 	"largo/core/drive"
@@ -17,7 +18,7 @@ import (
 func limits(t *testing.T, r *rigtest.Rig) (protect.Output, []finding.Finding) {
 	t.Helper()
 	x := rig.NewIndex(r.Rig)
-	ls, fs := protect.Judge(drive.Outputs(x, load.Outputs(x)))
+	ls, fs := protect.Judge(drive.Outputs(x, load.Outputs(x)), r.Limits)
 	if len(ls) != 1 {
 		t.Fatalf("%d outputs limited, want 1", len(ls))
 	}
@@ -192,4 +193,19 @@ func TestWhatTheBenchFoundGoverns(t *testing.T) {
 	}
 	l, _ = limits(t, on(t, big(), box(300, was(60))))
 	rigtest.Near(t, "tested to more", l.Long.Value, math.Sqrt(2400), 1e-9)
+}
+
+// A rig that holds its limiters to a quarter of the rating asks for half the volts, says
+// that it is its own wish, and its mend is that; peaks stay those of the rating.
+func TestHowLow(t *testing.T) {
+	r := on(t, big(), box(300)).Do(rig.SetLimits{Limits: rig.QuarterRating})
+	l, fs := limits(t, r)
+	rigtest.Near(t, "long", l.Long.Value, math.Sqrt(600), 1e-9)
+	rigtest.Near(t, "peak", l.Peak.Value, math.Pow(10, 6.0/20)*math.Sqrt(2400), 1e-9)
+	if len(fs) == 0 || !strings.Contains(fs[0].What, "this rig holds B1 to a quarter of the rating, 24.5 V") {
+		t.Fatalf("%+v", fs)
+	}
+	if _, fs = limits(t, r.Do(fs[0].Mends[0].Edit)); len(fs) > 0 {
+		t.Errorf("the mend does not mend: %+v", fs)
+	}
 }

@@ -36,6 +36,7 @@ func (r Rig) Check() error {
 	oneOf(&l, "policy", r.Policy, Policies)
 	r.checkPolicies(&l)
 	oneOf(&l, "bridging", r.Bridging, Schools)
+	oneOf(&l, "limits", r.Limits, LimitPolicies)
 	if len(r.Devices) > MostDevices || len(r.Links) > MostLinks || len(r.Models) > mostModels {
 		l.Add("", "A rig holds at most %d devices, %d links and %d models.", MostDevices, MostLinks, mostModels)
 		return l

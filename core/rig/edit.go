@@ -83,6 +83,24 @@ func (e SetWishes) change(r *Rig) error {
 	return nil
 }
 
+// SetLimits changes how low the limiters of the rig are to stand.
+type SetLimits struct {
+	Limits LimitPolicy `json:"limits,omitempty"`
+}
+
+// Say tells what the edit does.
+func (e SetLimits) Say() string {
+	if e.Limits == WholeRating {
+		return "Limiters stand at the whole rating"
+	}
+	return "Limiters stand at " + string(e.Limits)
+}
+
+func (e SetLimits) change(r *Rig) error {
+	r.Limits = e.Limits
+	return nil
+}
+
 // AddDevices brings devices of one model into the rig.
 type AddDevices struct {
 	Model gear.Model `json:"model"`

@@ -30,6 +30,7 @@ var editKinds = map[string]reflect.Type{
 	"set order":        reflect.TypeFor[SetOrder](),
 	"set lead":         reflect.TypeFor[SetLead](),
 	"set leads":        reflect.TypeFor[SetLeads](),
+	"set limits":       reflect.TypeFor[SetLimits](),
 	"set port":         reflect.TypeFor[SetPort](),
 	"set phantom":      reflect.TypeFor[SetPhantom](),
 	"record reading":   reflect.TypeFor[RecordReading](),

@@ -19,7 +19,8 @@ func sampleEdits() []Edit {
 	model := gear.Model{ID: "m", Kind: gear.KindDI, Maker: "M", Name: "N", DI: &gear.DI{Channels: 1}}
 	at := Ref{"A1", "out A"}
 	edits := []Edit{
-		SetBrief{full().Brief}, SetWishes{Within, Never}, SetPolicies{map[Part]Policy{HighWays: TenthOver}},
+		SetBrief{full().Brief}, SetWishes{Within, Never}, SetLimits{HalfRating},
+		SetPolicies{map[Part]Policy{HighWays: TenthOver}},
 		AddDevices{Model: model, Tags: []string{"A"}, Place: "p", Aim: OnStage},
 		ChangeDevice{Tag: "A", NewTag: "B", Place: "p", Switch: "s", Aim: OnStage, Distance: length}, RemoveDevice{"A"},
 		Connect{Link: full().Links[0], Stock: []gear.Model{model}},

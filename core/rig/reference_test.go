@@ -19,7 +19,7 @@ func full() Rig {
 			Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w", Weighting: WeightC,
 			Volume: unit.Of(unit.CubicMetre(900)), Reverberation: unit.Of(unit.Second(1.2)), Noise: unit.Of(unit.Decibel(40)),
 			Distance: length, Region: Region230, Mains: "m"},
-		Policy: Within, Bridging: Never, Policies: map[Part]Policy{Subs: Headroom},
+		Policy: Within, Bridging: Never, Limits: HalfRating, Policies: map[Part]Policy{Subs: Headroom},
 		Models:   []gear.Model{{ID: "m"}},
 		Places:   []Place{{Name: "p", Note: "n"}},
 		Switches: []Switch{{Name: "strip", Place: "p", Looks: "red"}},

@@ -21,7 +21,8 @@ type Rig struct {
 	// of parts that have their own
 	Policies map[Part]Policy `json:"policies,omitempty"`
 	Bridging School          `json:"bridging"`
-	Models   []gear.Model    `json:"models"` // as of the day their devices were added
+	Limits   LimitPolicy     `json:"limits,omitempty"` // how low limiters are to stand
+	Models   []gear.Model    `json:"models"`           // as of the day their devices were added
 	Places   []Place         `json:"places,omitempty"`
 	Switches []Switch        `json:"switches,omitempty"`
 	Cases    []Case          `json:"cases,omitempty"`
@@ -45,6 +46,32 @@ const (
 
 // Policies lists the choices.
 var Policies = []Policy{Within, TenthOver, Headroom, LevelFirst}
+
+// LimitPolicy is how low the long-term limiters of a rig stand: practitioners differ by what
+// the rating is worth, who listens and how long.
+type LimitPolicy string
+
+// The policies; the zero one is the whole rating, or what a thermal test found where that
+// is less.
+const (
+	WholeRating   LimitPolicy = ""
+	HalfRating    LimitPolicy = "half the rating"
+	QuarterRating LimitPolicy = "a quarter of the rating"
+)
+
+// LimitPolicies lists the choices.
+var LimitPolicies = []LimitPolicy{WholeRating, HalfRating, QuarterRating}
+
+// Part is the part of the rating's power.
+func (p LimitPolicy) Part() float64 {
+	switch p {
+	case HalfRating:
+		return 0.5
+	case QuarterRating:
+		return 0.25
+	}
+	return 1
+}
 
 // School is when two channels may be bridged; practitioners disagree here too.
 type School string

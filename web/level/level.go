@@ -23,13 +23,16 @@ var Room = kit.Room{
 	Name: string(finding.Level), Files: files, View: view,
 	Routes: func(r *kit.Routes) {
 		r.Get("/jobs/:job/level/clip", showClip)
+		r.Get("/jobs/:job/level/byear", showByEar)
+		r.Post("/jobs/:job/level/byear", kit.WithForm(tick))
 		r.Edit("/jobs/:job/level/knob", kit.ReadKnob, "knob", "tag", "port")
 		r.Edit("/jobs/:job/level/controls", readMoves, "controls")
 		r.Edit("/jobs/:job/level/peak", readPeak, "peak")
 		r.Edit("/jobs/:job/level/channel", readChannel, "channel", "tag", "port")
 	},
 	Carries: []string{"of", "from"},
-	Finds:   []kit.FindItem{{Label: "What clipping does", Note: "distortion, loose bass", Href: "/level/clip"}},
+	Finds: []kit.FindItem{{Label: "What clipping does", Note: "distortion, loose bass", Href: "/level/clip"},
+		{Label: "By ear", Note: "the field method", Href: "/level/byear"}},
 }
 
 type body struct {

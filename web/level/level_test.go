@@ -86,3 +86,39 @@ func TestWhatClippingDoes(t *testing.T) {
 		}
 	}
 }
+
+// The field method is ticked off and kept, with who did it; the knob that is recorded
+// twice names its drift; nothing is lined up while something is at stop.
+func TestByEar(t *testing.T) {
+	s := webtest.Open(t)
+	const at = webtest.Boathouse + "/level/byear"
+	of := url.Values{"of": {"A1\tout A"}}
+	_, page := s.Get(at + "?" + of.Encode())
+	if !strings.Contains(page, "peaks to 1.4 dBu on its meter") || !strings.Contains(page,
+		"limiter on record: 48.9 V rms") {
+		t.Error("the values to expect are missing")
+	}
+	for _, item := range []string{"down", "mark", "up", "loudest", "leave"} {
+		s.Post(at, url.Values{"command": {webtest.Fresh()}, "of": of["of"], "item": {item}, "on": {"yes"}})
+	}
+	if _, page = s.Get(at + "?" + of.Encode()); webtest.Heading(page) != "A1 out A is lined up." {
+		t.Error(webtest.Heading(page))
+	}
+	s.Post(at, url.Values{"command": {webtest.Fresh()}, "of": of["of"], "item": {"loudest"}, "on": {"no"}})
+	for _, down := range []string{"12", "9"} {
+		s.Post(webtest.Boathouse+"/level/knob", url.Values{"tag": {"A1"}, "port": {"out A"}, "channel": {"0"},
+			"down": {down}})
+	}
+	_, page = s.Get(at + "?" + of.Encode())
+	if !strings.Contains(page, "left it at −12.0 dB: it stands 3.0 dB further up now") || !strings.Contains(
+		webtest.Heading(page), "Lining up") {
+		t.Error("the drift is not named, or what was taken back is done")
+	}
+	if status, _ := s.Post(at, url.Values{"command": {webtest.Fresh()}, "of": of["of"],
+		"item": {"dance"}}); status != 404 {
+		t.Errorf("%d: a step that is none", status)
+	}
+	if _, page = s.Get(webtest.Hall + "/level/byear"); strings.Contains(webtest.Heading(page), "Lining") {
+		t.Error("lined up at stop")
+	}
+}

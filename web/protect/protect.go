@@ -26,12 +26,26 @@ var Room = kit.Room{
 	Routes: func(r *kit.Routes) {
 		r.Edit("/jobs/:job/protect/limiter", readLimiter, "limiter", "tag", "port")
 		r.Get("/jobs/:job/protect/run", showRun)
+		r.Edit("/jobs/:job/protect/limits", readLimits, "limits")
 		r.Edit("/jobs/:job/protect/knob", kit.ReadKnob, "knob", "tag", "port")
 	},
 }
 
 type body struct {
 	Outputs []output
+	HowLow  kit.Field
+}
+
+// readLimits reads how low the limiters of the rig are to stand.
+func readLimits(_ rig.Rig, f *kit.Form) rig.Edit {
+	return rig.SetLimits{Limits: rig.LimitPolicy(f.Text("limits"))}
+}
+
+// howLow are the policies as they are chosen from.
+func howLow() []kit.Choice {
+	list := kit.Choices(rig.LimitPolicies)
+	list[0].Label = "the whole rating, or what was tested"
+	return list
 }
 
 type output struct {
@@ -69,6 +83,7 @@ func view(s *kit.Server, p *kit.Page) error {
 	for _, l := range survey.Of[protect.Verdict](p.Report).Outputs {
 		v.Outputs = append(v.Outputs, outputOf(p, l))
 	}
+	v.HowLow = p.Choose("limits", "limits", "How low limiters stand", string(p.Rig().Limits), howLow()...)
 	p.Body = v
 	return nil
 }
