@@ -238,6 +238,30 @@ func TestCoilByOhms(t *testing.T) {
 	}
 }
 
+// A box that plays: from its volts alone the coil is told with its doubt, and how much of
+// what it stands is used: 253 K over its air. Nothing is asked of the test.
+func TestABoxThatPlays(t *testing.T) {
+	s := keel(t)
+	s.Setup.Show, s.Setup.Ready = true, nil
+	begun := now - 3600
+	do(t, &s, bench.Event{Kind: bench.Step, At: begun, Volts: unit.Of(unit.Volt(20))})
+	st := bench.Of(&s, now)
+	if !st.Known || st.Budget() < 0.1 || st.Budget() > 0.4 || st.NowCoil.High-st.NowCoil.Low < 15 ||
+		st.Verdict.Act != bench.Hold {
+		t.Errorf("%.2f of it, %+v, %+v", st.Budget(), st.NowCoil, st.Verdict)
+	}
+	if _, err := st.Stood(); err == nil {
+		t.Error("a show proves a limit")
+	}
+	do(t, &s, bench.Event{Kind: bench.Step, At: now - 1200, Volts: unit.Of(unit.Volt(60))})
+	if st = bench.Of(&s, now); st.Verdict.Act != bench.Down || st.Verdict.Grave < finding.Mend {
+		t.Errorf("over its rating for 20 minutes: %+v", st.Verdict)
+	}
+	if err := s.Take(bench.Event{Kind: bench.Step, At: now, Volts: unit.Of(unit.Volt(600))}, now); err == nil {
+		t.Error("600 V at a box")
+	}
+}
+
 func TestOnlyPassiveBoxesAreHeated(t *testing.T) {
 	for _, m := range []gear.Model{{Kind: gear.KindAmplifier}, {Kind: gear.KindLoudspeaker,
 		Loudspeaker: &gear.Loudspeaker{Active: true}}} {

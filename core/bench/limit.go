@@ -40,6 +40,8 @@ func (st *Study) box() string {
 func (st *Study) Stood() (unit.Volt, error) {
 	_, over := st.Ended()
 	switch {
+	case st.Setup.Show:
+		return 0, fault.At("", "A show tests nothing: it proves no limit.")
 	case !over:
 		return 0, fault.At("", "The session is still on. End it first.")
 	case !st.Known || !st.Taught():

@@ -44,6 +44,9 @@ type Setup struct {
 	Probes [2]string `json:"probes"`          // where each sits; "" where there is none
 	Ready  []string  `json:"ready,omitempty"` // of the cautions
 	Ask    string    `json:"ask,omitempty"`   // address of a probe that is asked by itself
+	// Show: nothing is tested, a box is watched while it plays. Its volts are read, each
+	// reading holding until the next, and frame or coil where anybody can reach them.
+	Show bool `json:"show,omitempty"`
 	// What is known of the driver beforehand, nil where nothing but its rating is.
 	Known *thermal.Knowledge `json:"known,omitempty"`
 	From  string             `json:"from,omitempty"` // where that is from
@@ -411,6 +414,12 @@ func (s *Session) Take(e Event, now int64) error {
 
 func (s *Session) takeStep(l *fault.List, e Event) {
 	v, known := e.Volts.Get()
+	if s.Setup.Show {
+		if !known || !(v >= 0 && v <= mostVolts) {
+			l.Add("volts", "Say how many volts rms stand at the box: 0 to %d V.", mostVolts)
+		}
+		return
+	}
 	if missing := s.Setup.Missing(); len(missing) > 0 {
 		l.Add("ready", "Before there is any power, confirm: %s", missing[0])
 	}

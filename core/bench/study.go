@@ -118,6 +118,9 @@ func (st *Study) course(events []Event) (c thermal.Course, rs []thermal.Reading)
 	return c, rs
 }
 
+// standsThere is how well a box is known to be as warm as its air when a show begins, K.
+const standsThere = 3
+
 // coilDoubt is how well ohms by volts and amperes of noise tell the coil, K: a hundredth
 // of the ohms is two and a half degrees, and noise wanders by two.
 const coilDoubt = 5
@@ -176,6 +179,10 @@ func (st *Study) learn(events []Event) {
 	c, rs := st.course(events)
 	now := st.Seconds(st.Now)
 	st.Air = c.Air.At(now)
+	if st.Setup.Show && len(rs) == 0 && st.Began != 0 { // a box that stood there is as warm as its air, about
+		rs = []thermal.Reading{{At: 0, Degrees: c.Air.At(0), Doubt: standsThere}}
+		c.Begin.Frame = rs[0].Degrees
+	}
 	if st.Began == 0 || len(rs) == 0 {
 		return
 	}
@@ -254,7 +261,7 @@ const (
 
 // Taught tells whether a session says enough of its driver for the next to begin with.
 func (st *Study) Taught() bool {
-	if !st.Known || st.Now-st.Began < taughtFor || len(st.sound(st.inForce(), st.Believed)) < taughtBy {
+	if st.Setup.Show || !st.Known || st.Now-st.Began < taughtFor || len(st.sound(st.inForce(), st.Believed)) < taughtBy {
 		return false
 	}
 	return !slices.ContainsFunc(st.Troubles, func(t Trouble) bool { return t.Probe == st.Believed+1 })

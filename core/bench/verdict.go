@@ -49,6 +49,8 @@ func (st *Study) verdict() {
 	hot, at, read := st.Hottest()
 	switch {
 	case st.ended(v):
+	case st.Setup.Show:
+		st.playing(v)
 	case st.Began == 0:
 		v.Act, v.To = Ready, st.Setup.FirstVolts()
 		v.Says = "Nothing has been heated yet."
@@ -84,6 +86,39 @@ func (st *Study) verdict() {
 	}
 }
 
+// Budget is how much of what a coil stands is used, of 253 K over its air: where coils fail.
+func (st *Study) Budget() float64 { return max(0, st.NowCoil.Mid-st.Air) / coilFails }
+
+// What of the budget is used before it is worth a word.
+const (
+	muchUsed = 0.5
+	allUsed  = 0.8
+)
+
+// playing is the verdict of a box that is watched while it plays.
+func (st *Study) playing(v *Verdict) {
+	v.Act, v.Says = Hold, "Read the volts at the box, now and whenever they change."
+	v.Why = "From them follows how hot its coil is, as far as its figures tell."
+	if !st.Known {
+		return
+	}
+	v.Says = fmt.Sprintf("The coil is near %.0f °C, %.0f %% of what it stands.", st.NowCoil.Mid, 100*st.Budget())
+	v.Why = fmt.Sprintf("%.0f to %.0f °C, nine times in ten, the frame near %.0f. At these volts it ends near %.0f °C.",
+		st.NowCoil.Low, st.NowCoil.High, st.NowIs.Mid, st.EndCoil.Mid)
+	switch ends := max(0, st.EndCoil.Mid-st.Air) / coilFails; {
+	case st.Budget() > allUsed:
+		v.Act, v.Grave, v.To = Down, finding.Stop, st.by(-3)
+		v.Says = fmt.Sprintf("Down by 3 dB: the coil is near %.0f °C, %.0f %% of what it stands.", st.NowCoil.Mid,
+			100*st.Budget())
+	case ends > allUsed:
+		v.Act, v.Grave, v.To = Down, finding.Mend, st.by(-1.5)
+		v.Says = fmt.Sprintf("Down soon: at these volts the coil ends near %.0f °C; %.0f %% of what it stands are used.",
+			st.EndCoil.Mid, 100*st.Budget())
+	case ends > muchUsed:
+		v.Grave = finding.Mind
+	}
+}
+
 // ended is the verdict of a session that is over, false while it is on.
 func (st *Study) ended(v *Verdict) bool {
 	if _, over := st.Ended(); !over {
@@ -92,6 +127,10 @@ func (st *Study) ended(v *Verdict) bool {
 	v.Act = Over
 	if !st.Known {
 		v.Says = "Ended, and nothing was read: this session says nothing."
+		return true
+	}
+	if st.Setup.Show {
+		v.Says = fmt.Sprintf("Ended; the coil came to about %.0f °C at the last volts.", st.NowCoil.Mid)
 		return true
 	}
 	if !st.Taught() {

@@ -283,7 +283,7 @@ func readSetup(f *kit.Form, s *bench.Setup) {
 	s.Low = kit.KeepOrigin(s.Low, kit.Given(f, "low", unit.ParseHertz))
 	s.High = kit.KeepOrigin(s.High, kit.Given(f, "high", unit.ParseHertz))
 	s.Into = kit.Given(f, "into", unit.ParseDecibel)
-	s.Ready = f.Values("ready")
+	s.Ready, s.Show = f.Values("ready"), f.Text("show") == "yes"
 	if _, err := exchange.ProbeAt(s.Ask); s.Ask != "" && err != nil {
 		f.Fault("ask", "%s", err)
 	}

@@ -32,6 +32,7 @@ type sessionView struct {
 	Setup             []kit.Field
 	Cautions          []caution
 	Missing           int
+	Asks              bool // they are to be confirmed
 	Doubted           bool // what was typed may be entered again as sure
 	Loose             map[string][]string
 	Events            []eventLine
@@ -69,6 +70,7 @@ func showSession(s *kit.Server, c *gin.Context, status int, h store.Heated, wron
 	}
 	v.Where = strings.Trim(strings.Join([]string{h.Setup.Box, h.Setup.Place, when(&h.Session, startOf(&h))}, ", "), ", ")
 	_, v.Over = h.Ended()
+	v.Asks = v.Missing > 0 && !h.Setup.Show
 	v.Chart, v.Small = chart(&st, "heat-wide", wide), chart(&st, "heat-narrow", narrow)
 	v.Known, v.Coil = knownSays(&st), coilSays(&st)
 	v.fields(p, wrong)
@@ -152,7 +154,7 @@ func (v *sessionView) fields(p *kit.Page, wrong *kit.Refused) {
 	if volts, known := v.Verdict.To.Get(); known {
 		to = volts.String()
 	}
-	v.Step = []kit.Field{p.Field("step", "volts", "Limiter set to, rms", to, ""), p.Field("step", "at", "When", "",
+	v.Step = []kit.Field{p.Field("step", "volts", stepLabel(s.Show), to, ""), p.Field("step", "at", "When", "",
 		"now, or 14:35")}
 	v.Setup = setupFields(p, s)
 	v.Loose = map[string][]string{}
@@ -167,6 +169,13 @@ func (v *sessionView) fields(p *kit.Page, wrong *kit.Refused) {
 			v.Doubted = v.Doubted || strings.Contains(f.Say, "Enter it again if")
 		}
 	}
+}
+
+func stepLabel(show bool) string {
+	if show {
+		return "Volts at the box, rms"
+	}
+	return "Limiter set to, rms"
 }
 
 // lines are the events, the newest first.
@@ -184,7 +193,11 @@ func eventSays(s *bench.Setup, e bench.Event) string {
 	add := func(format string, args ...any) { parts = append(parts, fmt.Sprintf(format, args...)) }
 	switch e.Kind {
 	case bench.Step:
-		add("limiter at %s rms", e.Volts)
+		if s.Show {
+			add("%s rms at the box", e.Volts)
+		} else {
+			add("limiter at %s rms", e.Volts)
+		}
 		if w, known := s.Watts(e.Volts.Or(0)).Get(); known {
 			add("%s", w)
 		}
