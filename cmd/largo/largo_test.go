@@ -20,6 +20,9 @@ import (
 	"time"
 
 	"github.com/spf13/cobra"
+
+	"largo/core/signal"
+	"largo/exchange"
 )
 
 // run builds nothing: it calls the command as main does.
@@ -528,6 +531,42 @@ func TestSumCommand(t *testing.T) {
 		out, code, said := runCommand(t, sumCommand(), c.args...)
 		if code != c.code || !strings.Contains(out+said, c.want) {
 			t.Errorf("%q: exit %d, %s%s; want %d, %q", c.args, code, out, said, c.code, c.want)
+		}
+	}
+}
+
+// A programme through limiters on the command line: noise, a file, and what cannot be.
+func TestLimit(t *testing.T) {
+	run := func(args ...string) (string, error) {
+		var out strings.Builder
+		c := limitCommand()
+		c.SetArgs(args)
+		c.SetOut(&out)
+		c.SilenceUsage, c.SilenceErrors = true, true
+		err := c.Execute()
+		return out.String(), err
+	}
+	said, err := run("--average", "80", "--crest", "9", "--minutes", "2", "--rms", "40", "--peak", "90")
+	if err != nil || !strings.Contains(said, "the rms limiter at 40.0 V turns down 6.") || !strings.Contains(said, "2 min") {
+		t.Errorf("%s, %v", said, err)
+	}
+	file := filepath.Join(t.TempDir(), "a.wav")
+	f, err := os.Create(file)
+	if err != nil {
+		t.Fatal(err)
+	}
+	if err := exchange.WriteWAV(f, signal.Rate, signal.Sine(100, 4)); err != nil {
+		t.Fatal(err)
+	}
+	f.Close()
+	// full scale 56.57 V of the peak: 40 V rms, 200 W into 8 Ω
+	if said, err = run("--wav", file, "--full", "56.5685"); err != nil || !strings.Contains(said, "200 W on average into 8 Ω") {
+		t.Errorf("%s, %v", said, err)
+	}
+	for want, args := range map[string][]string{"--average": {}, "--full": {"--wav", file}, "no WAV": {"--wav", "limit.go",
+		"--full", "1"}, "cannot be": {"--average", "10", "--rms", "-3"}} {
+		if _, err := run(args...); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%v: %v", args, err)
 		}
 	}
 }
