@@ -547,7 +547,8 @@ func TestLimit(t *testing.T) {
 		return out.String(), err
 	}
 	said, err := run("--average", "80", "--crest", "9", "--minutes", "2", "--rms", "40", "--peak", "90")
-	if err != nil || !strings.Contains(said, "the rms limiter at 40.0 V turns down 6.") || !strings.Contains(said, "2 min") {
+	if err != nil || !strings.Contains(said, "the rms limiter at 40.0 V turns down 6.") || !strings.Contains(said,
+		"2 min") {
 		t.Errorf("%s, %v", said, err)
 	}
 	file := filepath.Join(t.TempDir(), "a.wav")
@@ -560,7 +561,8 @@ func TestLimit(t *testing.T) {
 	}
 	f.Close()
 	// full scale 56.57 V of the peak: 40 V rms, 200 W into 8 Ω
-	if said, err = run("--wav", file, "--full", "56.5685"); err != nil || !strings.Contains(said, "200 W on average into 8 Ω") {
+	if said, err = run("--wav", file, "--full", "56.5685"); err != nil || !strings.Contains(said,
+		"200 W on average into 8 Ω") {
 		t.Errorf("%s, %v", said, err)
 	}
 	for want, args := range map[string][]string{"--average": {}, "--full": {"--wav", file}, "no WAV": {"--wav", "limit.go",

@@ -30,8 +30,8 @@ func limitCommand() *cobra.Command {
 	c := &cobra.Command{
 		Use:   "limit",
 		Short: "Run a programme through limiters: what comes out, how hot coil and magnet get",
-		Long: "Run a programme through a limiter for heat and one for peaks, an amplifier and a driver that heats, and print\n" +
-			"what comes out. The programme is a WAV file, whose full scale is --full volts of the peak at the amplifier's\n" +
+		Long: "Run a programme through a limiter for heat and one for peaks, an amplifier and a driver that heats, and\n" +
+			"print what comes out. The programme is a WAV file, whose full scale is --full volts of the peak at the amplifier's\n" +
 			"output, or noise of a chosen --crest whose average is --average volts rms without any limiter. The limiter for\n" +
 			"heat has one pole on the square, that for peaks one on the magnitude; both look at what comes in.\n\n" +
 			"Exits 0 with the figures, 1 where it cannot be run.",
@@ -141,7 +141,8 @@ func (o limitOptions) print(c *cobra.Command, chain limiter.Chain, t limiter.Tra
 		fmt.Fprintf(out, "the %s limiter at %s turns down %s at the most\n", l.Detector, unit.Volt(l.Threshold),
 			unit.Decibel(most))
 	}
-	_, err := fmt.Fprintf(out, "the coil comes to %.0f °C, the magnet to %.0f °C, by what most drivers of that rating do\n",
+	_, err := fmt.Fprintf(out,
+		"the coil comes to %.0f °C, the magnet to %.0f °C, by what most drivers of that rating do\n",
 		t.Hottest.Coil, t.Hottest.Frame)
 	return err
 }
