@@ -31,9 +31,9 @@ func limitCommand() *cobra.Command {
 		Use:   "limit",
 		Short: "Run a programme through limiters: what comes out, how hot coil and magnet get",
 		Long: "Run a programme through a limiter for heat and one for peaks, an amplifier and a driver that heats, and\n" +
-			"print what comes out. The programme is a WAV file, whose full scale is --full volts of the peak at the amplifier's\n" +
-			"output, or noise of a chosen --crest whose average is --average volts rms without any limiter. The limiter for\n" +
-			"heat has one pole on the square, that for peaks one on the magnitude; both look at what comes in.\n\n" +
+			"print what comes out. The programme is a WAV file, whose full scale is --full volts of the peak at the\n" +
+			"amplifier's output, or noise of a chosen --crest whose average is --average volts rms without any limiter. The\n" +
+			"limiter for heat has one pole on the square, that for peaks one on the magnitude; both look at what comes in.\n\n" +
 			"Exits 0 with the figures, 1 where it cannot be run.",
 		Args: cobra.NoArgs,
 		RunE: func(c *cobra.Command, _ []string) error {
