@@ -165,6 +165,8 @@ func TestTheLevelLine(t *testing.T) {
 		rigtest.Near(t, c.Steps[i].Says(), given(c.Steps[i].Signal), want, 0.01)
 	}
 	rigtest.Near(t, "over the amplifier's clip", given(c.Steps[3].Headroom()), -8.63, 0.01)
+	// 350 W into 8 Ω with peaks of 6 dB: a sine of 36.69 + 6 − 3.01 dBu
+	rigtest.Near(t, "what the box stands", given(c.Steps[4].Clip), 39.68, 0.01)
 	rigtest.Near(t, "to spare at the microphone", given(c.Steps[0].Headroom()), 22, 1e-9)
 	if c.Stops[0].Step != 3 {
 		t.Errorf("%+v stops first", c.Stops[0])

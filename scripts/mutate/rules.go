@@ -34,7 +34,6 @@ var rules = []rule{
 	{"thermal/run.go", "falls := power * b.Alpha * b.R20 / ohms", "falls := -power * b.Alpha * b.R20 / ohms"},
 	{"thermal/forecast.go", "const ninety = 1.6449", "const ninety = 0.6449"},
 	{"thermal/fit.go", "trusted   = 2.5", "trusted   = 250.5"},
-	{"thermal/fit.go", "beginDoubt = 2 ", "beginDoubt = 200 "},
 	{"bench/verdict.go", "frameDown        = 100.0", "frameDown        = 120.0"},
 	{"bench/verdict.go", "mostUp           = 3.0", "mostUp           = 6.0"},
 	{"bench/verdict.go", "coilFails        = 253.0", "coilFails        = 1253.0"},
