@@ -63,7 +63,7 @@ var rooms = map[string]string{
 }
 
 const stageMay = "core/unit core/words core/fault core/reckon core/sound core/gear core/rig core/finding core/load " +
-	"core/drive core/order core/stage core/signal core/thermal core/limiter"
+	"core/drive core/order core/stage core/signal core/thermal core/limiter core/bench"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
 const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +

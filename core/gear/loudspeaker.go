@@ -2,6 +2,7 @@ package gear
 
 import (
 	"fmt"
+	"slices"
 	"strings"
 
 	"largo/core/fault"
@@ -41,6 +42,7 @@ type Loudspeaker struct {
 	// a switch on a box of one way puts its driver on poles 1± or 2±; its link-through
 	// passes both on
 	Selector    bool                   `json:"selector,omitempty"`
+	Guard       Guard                  `json:"guard,omitempty"`       // what protects its tweeter
 	JoinedMinus Answer                 `json:"joinedMinus,omitempty"` // its ways share one minus terminal
 	Transformer bool                   `json:"transformer,omitempty"` // fed through a 70 or 100 V line transformer
 	Low         unit.Given[unit.Hertz] `json:"low,omitzero"`          // of its band
@@ -51,6 +53,26 @@ type Loudspeaker struct {
 	// Of an active box.
 	MaxSPL    unit.Given[unit.Decibel] `json:"maxSPL,omitzero"`    // peak, at 1 m
 	InputClip unit.Given[unit.DBu]     `json:"inputClip,omitzero"` // largest level its input takes
+}
+
+// Guard is what protects the tweeter of a passive box; "" is not known.
+type Guard string
+
+// The guards.
+const (
+	NoGuard       Guard = "nothing"
+	LampGuard     Guard = "lamp"
+	FuseGuard     Guard = "fuse"
+	ResettingFuse Guard = "resetting fuse"
+)
+
+// Guards are all of them.
+var Guards = []Guard{NoGuard, LampGuard, FuseGuard, ResettingFuse}
+
+func checkGuard(l *fault.List, field string, g Guard) {
+	if g != "" && !slices.Contains(Guards, g) {
+		l.Add(field, "%.20q is nothing that protects a tweeter.", string(g))
+	}
 }
 
 // Way is one way of a box that is driven by a channel of its own, on the pair
@@ -385,6 +407,8 @@ var boxRows = []row[Loudspeaker]{
 	yesNo("vented", "vented", "Ported", func(s *Loudspeaker) *bool { return &s.Vented }),
 	yesNo("transformer", "transformer", "Fed through a 70 or 100 V transformer",
 		func(s *Loudspeaker) *bool { return &s.Transformer }),
+	choice("guard", "tweeter_guard", "Its tweeter is protected by", func(s *Loudspeaker) *Guard { return &s.Guard },
+		checkGuard, options("not known", Guards)...),
 	figure("low", "low_hz", "Band from", "Hz", "The low end of a band", 5, 20000,
 		func(s *Loudspeaker) *hertz { return &s.Low }),
 	figure("high", "high_hz", "to", "Hz", "The high end of a band", 20, 40000,

@@ -8,6 +8,7 @@ import (
 
 	"largo/core/drive"
 	"largo/core/gear"
+	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
 )
@@ -587,4 +588,36 @@ func Clock(down unit.Decibel) string {
 		hour, minute = hour+1, 0
 	}
 	return fmt.Sprintf("%d:%02d", (hour+11)%12+1, minute)
+}
+
+// lineFigures are those of the line to an output: what stops first and at what level, what
+// mending it buys, the desk's meter then, the hiss.
+func lineFigures(x *rig.Index, o *drive.Output) []reckon.Figure {
+	const stops, buys, meter, hiss = "stopsAt", "stopsBuys", "meterAt", "hiss"
+	c := OfOutput(x, o, "", nil)
+	fs := make([]reckon.Figure, 0, 4)
+	if len(c.Stops) > 0 {
+		first := c.Stops[0]
+		fs = append(fs, reckon.Of(stops, "Ls", "level at the listeners where "+first.Name+" stops it", first.Gives, ""))
+		if len(c.Stops) > 1 {
+			fs = append(fs, reckon.Of(buys, "ΔLs", "what mending it buys, until "+c.Stops[1].Name, first.Buys, ""))
+		}
+	} else {
+		fs = append(fs, reckon.Unknown(stops, "Ls", "level at the listeners where the first stage stops it",
+			orNothing(c.Lacks)))
+	}
+	if at, _, says, known := c.Reference(); known {
+		fs = append(fs, reckon.Of(meter, "Lm", "desk's output where "+says+" is reached", at, ""))
+	}
+	if h, known := c.Hiss.Get(); known {
+		fs = append(fs, reckon.Of(hiss, "Lh", "hiss at the listeners, at the least", h, ""))
+	}
+	return fs
+}
+
+func orNothing(lacks string) string {
+	if lacks == "" {
+		return "no stage of the way says where it clips"
+	}
+	return lacks
 }

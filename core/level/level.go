@@ -51,7 +51,8 @@ func outcome(in *stage.Input) stage.Outcome {
 		Places: func() []stage.Place {
 			places := make([]stage.Place, len(v.Lines))
 			for i, l := range v.Lines {
-				places[i] = stage.Place{Name: l.At.String(), Figures: []reckon.Figure{l.Sent(), l.ClipIn(), l.Spare()}}
+				places[i] = stage.Place{Name: l.At.String(), Figures: append([]reckon.Figure{l.Sent(), l.ClipIn(), l.Spare()},
+					lineFigures(in.Index, l.Output)...)}
 			}
 			return places
 		}}

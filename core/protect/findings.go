@@ -5,6 +5,7 @@ import (
 
 	"largo/core/drive"
 	"largo/core/finding"
+	"largo/core/gear"
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/unit"
@@ -64,6 +65,10 @@ func (l *Output) findings() []finding.Finding {
 			gain.Lacks),
 			"A limiter before the amplifier would be set by guess.", "", nil)
 	}
+	for _, g := range l.guards() {
+		add("protect.guard", finding.Mind, g.says, g.why,
+			"Trust the limiter, and sweep the tweeter softly before each show.", nil)
+	}
 	for _, wants := range l.highPasses() {
 		add("protect.high-pass", finding.Mind, wants.says,
 			wants.why, "Set the high-pass in the processor before the limiter is trusted.", nil)
@@ -92,6 +97,30 @@ func (l *Output) atStake() string {
 func (l *Output) canHarm() bool {
 	clip := l.Clip()
 	return !clip.Known() || clip.Value > over*l.Long.Value
+}
+
+// guards are what a lamp or a fuse before a tweeter hides, once for each model.
+func (l *Output) guards() (list []highPass) {
+	seen := map[string]bool{}
+	for i := range l.Boxes {
+		b := &l.Boxes[i]
+		g := b.Speaker.Guard
+		if seen[b.Device.Model] || g == "" || g == gear.NoGuard {
+			continue
+		}
+		seen[b.Device.Model] = true
+		h := highPass{fmt.Sprintf("The tweeter of %s is protected by a %s.", b.Name(), g), ""}
+		switch g {
+		case gear.LampGuard:
+			h.why = "The lamp takes power as it lights: the highs fall by some decibels when it gets loud, and nobody sees why."
+		case gear.FuseGuard:
+			h.why = "Once it is blown the highs are gone, with no sound of it; listen to each box alone, and carry spares."
+		default:
+			h.why = "It opens when it is hot and closes again: the highs come and go in the middle of a piece."
+		}
+		list = append(list, h)
+	}
+	return list
 }
 
 // highPass is what one way or box asks for below its band.

@@ -209,3 +209,20 @@ func TestHowLow(t *testing.T) {
 		t.Errorf("the mend does not mend: %+v", fs)
 	}
 }
+
+// A lamp and a fuse hide different things; nothing, and what is not known, say nothing.
+func TestGuards(t *testing.T) {
+	for guard, want := range map[gear.Guard]string{gear.LampGuard: "the highs fall", gear.FuseGuard: "the highs are gone",
+		gear.ResettingFuse: "come and go", gear.NoGuard: "", "": ""} {
+		_, fs := limits(t, on(t, rigtest.Amp("amp"), box(400, func(s *gear.Loudspeaker) { s.Guard = guard })))
+		said := ""
+		for _, f := range fs {
+			if f.Code == "protect.guard" {
+				said += f.Why
+			}
+		}
+		if want == "" && said != "" || !strings.Contains(said, want) {
+			t.Errorf("%q: %q", guard, said)
+		}
+	}
+}

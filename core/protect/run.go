@@ -1,10 +1,10 @@
 package protect
 
 import (
-	"fmt"
 	"math"
 	"sync"
 
+	"largo/core/bench"
 	"largo/core/fault"
 	"largo/core/limiter"
 	"largo/core/signal"
@@ -134,24 +134,8 @@ func (l *Output) body() (thermal.Body, string) {
 		if b.Name() != l.Governs {
 			continue
 		}
-		ohms := 0.8 * float64(b.Speaker.Nominal.Or(8))
-		watts := b.Speaker.ContinuousW().Value
-		d := b.Speaker.Driver
-		if d == nil {
-			return perOutput(thermal.Beforehand(watts, ohms, thermal.Copper).Body, b.Share),
-				fmt.Sprintf("its rating of %s alone: what most drivers of it do", unit.Watt(watts))
-		}
-		ohms = float64(d.Re.Or(unit.Ohm(ohms)))
-		body := thermal.Beforehand(watts, ohms, thermal.Copper).Body
-		c1, k1 := d.CoilJK.Get()
-		r1, k2 := d.CoilKW.Get()
-		c2, k3 := d.FrameJK.Get()
-		r2, k4 := d.FrameKW.Get()
-		if k1 && k2 && k3 && k4 {
-			body.C1, body.R1, body.C2, body.R2 = float64(c1), float64(r1), float64(c2), float64(r2)
-			return perOutput(body, b.Share), "the figures of its sheet"
-		}
-		return perOutput(body, b.Share), "its rating and its coil: what most drivers of them do"
+		k, from := bench.KnownOf(&b.Speaker.Drive)
+		return perOutput(k.Body, b.Share), from
 	}
 	return thermal.Beforehand(100, 6, thermal.Copper).Body, "nothing"
 }
