@@ -26,7 +26,7 @@ test: sums
 # The tests of the core under the race detector, for its stages run at once.
 race:
 	@echo "largo: the core under the race detector"
-	@go test -race ./core/...
+	@go test -race -short ./core/...
 
 # What is checked before a change is taken: form, length, vet and staticcheck.
 check:

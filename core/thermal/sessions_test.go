@@ -177,6 +177,9 @@ var sets = []struct {
 // as an exponential at 20 minutes, with one every five less; and it knows the end to a
 // twentieth of the rise once a slow constant, 48 minutes, has passed.
 func TestForecastsAreHonest(t *testing.T) {
+	if testing.Short() {
+		t.Skip("sums of hundreds of sessions, which no race is in")
+	}
 	for _, set := range sets[:2] {
 		all := drawnAll(300, 5, set.known, set.every)
 		for _, now := range []float64{600, 1200, 2400, 5400} {
