@@ -100,6 +100,28 @@ func TestTheCoil(t *testing.T) {
 	near(t, "taken away", limiter.TakenAway(6.0206), 4, 1e-4)
 }
 
+// A piece that comes again and again is the same worked out in full: power, peak, what the
+// limiters do in the end, the heat.
+func TestAPieceAgainAndAgain(t *testing.T) {
+	body := thermal.Beforehand(300, 5.6, thermal.Copper).Body
+	x := signal.Programme(1, 5, 9)
+	c := limiter.Chain{Rate: signal.Rate, Clip: 100, Load: 8, Body: &body, Air: 20, Limiters: []limiter.Limiter{
+		{Detector: limiter.RMS, Threshold: 30, Attack: 2, Release: 5},
+		{Detector: limiter.Peak, Threshold: 80, Attack: 0.01, Release: 0.2}}}
+	whole, err := c.Run(limiter.Repeat(x, 300, 200*signal.Rate), 200, 40)
+	again, err2 := c.Periodic(x, 300, 200, 30, 40)
+	if err != nil || err2 != nil {
+		t.Fatal(err, err2)
+	}
+	near(t, "power", again.Watts, whole.Watts, 0.003*whole.Watts)
+	near(t, "peak", again.Peak, whole.Peak, 1e-9)
+	near(t, "coil", again.Hottest.Coil, whole.Hottest.Coil, 1)
+	near(t, "frame", again.Hottest.Frame, whole.Hottest.Frame, 0.1)
+	near(t, "how long", again.Seconds, whole.Seconds, 1e-3)
+	a, b := again.Moments[len(again.Moments)-1], whole.Moments[len(whole.Moments)-1]
+	near(t, "turned down in the end", a.Reduction[0], b.Reduction[0], 0.2)
+}
+
 func TestWhatCannotBe(t *testing.T) {
 	for say, l := range map[string]limiter.Limiter{"at 0 V": {Detector: limiter.RMS, Attack: 1, Release: 1},
 		"rms or peak": {Threshold: 1, Attack: 1, Release: 1}, "attack 0": {Detector: limiter.Peak, Threshold: 1, Release: 1},

@@ -88,6 +88,72 @@ func (c Chain) Run(source Source, length float64, moments int) (Trace, error) {
 	}
 }
 
+// Periodic lets a piece pass again and again, s long in all. Once the limiters have had the
+// time to settle, s, what comes out is the same each time, and only the driver goes on
+// heating: from then on it is not worked out sample by sample.
+func (c Chain) Periodic(piece []float64, scale, length, settle float64, moments int) (Trace, error) {
+	piece = piece[:len(piece)-len(piece)%block]
+	if err := c.Check(); err != nil || len(piece) == 0 {
+		return Trace{}, err
+	}
+	period := float64(len(piece)) / float64(c.Rate)
+	times := math.Ceil(settle/period) + 1
+	if times*period >= length {
+		return c.Run(Repeat(piece, scale, int(length*float64(c.Rate))), length, moments)
+	}
+	r := c.begin()
+	every := max(1, int(length*float64(c.Rate)/float64(block*max(1, moments))))
+	scaled := make([]float64, len(piece))
+	for i, v := range piece {
+		scaled[i] = scale * v
+	}
+	before, from := 0.0, 0
+	for range int(times) {
+		before, from = r.whole, len(r.trace.Moments)
+		for i := 0; i < len(scaled); i += block {
+			r.block(scaled[i : i+block])
+			if r.blocks == every {
+				r.close()
+			}
+		}
+	}
+	r.close()
+	r.goOn((r.whole-before)/float64(len(piece)), length, float64(every*block)/float64(c.Rate), from)
+	return r.end(), nil
+}
+
+// goOn heats the driver with a steady mean square until the end, a moment every so many s;
+// the moments from one on are those of the last period.
+func (r *run) goOn(square, length, every float64, from int) {
+	last := r.trace.Moments[len(r.trace.Moments)-1]
+	last.Reduction = append([]float64(nil), last.Reduction...)
+	for _, m := range r.trace.Moments[min(from, len(r.trace.Moments)-1):] {
+		for i, g := range m.Reduction {
+			last.Reduction[i] = max(last.Reduction[i], g)
+		}
+		last.Peak = max(last.Peak, m.Peak)
+	}
+	last.Out, last.Watts = math.Sqrt(square), square/r.c.Load
+	for t := last.At; t < length-1e-6; {
+		h := min(every, length-t)
+		if t += h; r.heater != nil {
+			for left := h; left > 0; left -= heatStep {
+				r.heater.Step(last.Out, min(left, heatStep))
+			}
+			r.trace.Hottest.Coil = max(r.trace.Hottest.Coil, r.heater.State.Coil)
+			r.trace.Hottest.Frame = max(r.trace.Hottest.Frame, r.heater.State.Frame)
+			last.Heat = r.heater.State
+		}
+		last.At = t
+		r.trace.Moments = append(r.trace.Moments, last)
+		n := int(math.Round(h * float64(r.c.Rate)))
+		r.count, r.whole = r.count+n, r.whole+square*float64(n)
+	}
+}
+
+// heatStep is how far the driver's heat goes on at once while nothing else changes, s.
+const heatStep = 5.0
+
 // fill asks a source until the buffer is full or it has ended.
 func fill(source Source, buffer []float64) (n int, err error) {
 	for n < len(buffer) {
@@ -205,7 +271,9 @@ func (r *run) end() Trace {
 	if r.heater != nil && r.since > 0 {
 		r.heat()
 	}
-	r.close()
+	if r.blocks > 0 {
+		r.close()
+	}
 	r.trace.Seconds = float64(r.count) / float64(r.c.Rate)
 	if r.count > 0 {
 		square := r.whole / float64(r.count)

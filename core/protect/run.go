@@ -96,9 +96,12 @@ func (l *Output) Run(t Trial) (Ran, error) {
 	volts := r.Long * math.Pow(10, float64(t.Over)/20)
 	scale := volts * math.Sqrt2 / math.Pow(10, float64(signal.Measure(x).RMS)/20)
 	var err error
-	r.Trace, err = c.Run(limiter.Repeat(x, scale, int(float64(t.Length)*trialRate)), float64(t.Length), 240)
+	r.Trace, err = c.Periodic(x, scale, float64(t.Length), settling*float64(max(t.Attack, t.Release)), 240)
 	return r, err
 }
+
+// settling is after how many of their longest time the limiters do the same each time.
+const settling = 6
 
 // trialRate is how many samples a second of a trial are looked at: of programme whose peaks
 // and average alone count, every sixth does.
