@@ -141,20 +141,24 @@ func TestRigsChangedFieldByField(t *testing.T) {
 			}
 		})
 	}
-	for _, r := range tour(t) {
+	for i, r := range tour(t) {
 		var doc any
 		if err := json.Unmarshal(written(t, r), &doc); err != nil {
 			t.Fatal(err)
 		}
-		for _, at := range spotsOf(doc, instances()) {
-			for _, to := range strange {
+		for j, at := range spotsOf(doc, instances()) {
+			for k, to := range strange {
+				// most places are in all four rigs: each value meets them in half of them
+				if instances() == 1 && (i+j+k)%2 > 0 {
+					continue
+				}
 				work <- change{doc, at, to}
 			}
 		}
 	}
 	close(work)
 	all.Wait()
-	if n := tried.Load(); n < 10000 {
+	if n := tried.Load(); n < 8000 {
 		t.Errorf("only %d rigs were tried", n)
 	}
 	if share := float64(read.Load()) / float64(tried.Load()); share < 0.02 || share > 0.9 {

@@ -49,6 +49,8 @@ func TestReadingsAreNeverLost(t *testing.T) {
 	b.click("#note-reading")
 	b.awaitText(".waiting", "1 entry waits for the network; nothing is lost.")
 	b.listen(addr)
+	time.Sleep(4 * time.Second) // it is not sent twice at once
+	b.eval(`window.dispatchEvent(new Event("online"))`, nil)
 	b.awaitText("td", "Air 20.7 °C")
 	b.await("nothing waiting", `document.querySelector(".waiting").hidden`)
 	id := strings.TrimPrefix(at, "/bench/session/")
