@@ -151,7 +151,7 @@ func probedOSC(m OSCMessage) (p Probed, err error) {
 	for i, a := range m.Args[1:] {
 		switch v := a.(type) {
 		case float32:
-			f := float64(v)
+			f := math.Round(1000*float64(v)) / 1000 // a float32 has no 32.4
 			values[i] = &f
 		case nil:
 		default:
