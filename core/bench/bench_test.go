@@ -108,6 +108,10 @@ func TestTheMethod(t *testing.T) {
 	if len(lost.Troubles) != 1 || !strings.Contains(lost.Troubles[0].Says, "fell off before") {
 		t.Errorf("%+v", lost.Troubles)
 	}
+	if st = at(spoiled, 43); st.Verdict.Act != bench.Hold || st.Verdict.Grave != finding.Mend || !strings.Contains(
+		st.Verdict.Says, "look at the probe") {
+		t.Errorf("just after it fell off: %+v", st.Verdict)
+	}
 	if hot, when, _ := lost.Hottest(); when > spoiled.Events[0].At+41*60 || hot < 30 {
 		t.Errorf("a probe on the floor is believed: %.1f °C", hot)
 	}

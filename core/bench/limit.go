@@ -50,7 +50,7 @@ func (st *Study) Stood() (unit.Volt, error) {
 		return 0, fault.At("", "It ended with %s: that is no limit to go on with.", st.seen())
 	case st.End.High > frameDown:
 		return 0, fault.At("", "It may settle at %.0f °C here, over %.0f: test it one step lower.", st.End.High, frameDown)
-	case st.EndCoil.Mid-st.Air > coilFails/2:
+	case st.EndCoil.Mid-st.Air > CoilFails/2:
 		return 0, fault.At("", "The coil ends near %.0f °C here: test it one step lower.", st.EndCoil.Mid)
 	}
 	return unit.Volt(math.Floor(float64(st.Volts)*st.heldOver()*10+1e-6) / 10), nil

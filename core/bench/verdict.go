@@ -39,9 +39,9 @@ const (
 	frameUp          = 60.0
 	mostUp           = 3.0
 	coilWanted       = 105.0
-	coilFails        = 253.0
-	stepOf           = 0.5 // dB
-	stale      int64 = 600 // s without a reading while there is power
+	CoilFails        = 253.0 // K over the air
+	stepOf           = 0.5   // dB
+	stale      int64 = 600   // s without a reading while there is power
 )
 
 func (st *Study) verdict() {
@@ -70,7 +70,7 @@ func (st *Study) verdict() {
 		v.To = st.down()
 		v.Says = fmt.Sprintf("Down: %.0f °C at the %s.", hot, st.Setup.Probes[st.Believed])
 		v.Why = st.toWhat("")
-	case st.Known && st.NowCoil.Low-st.Air > coilFails:
+	case st.Known && st.NowCoil.Low-st.Air > CoilFails:
 		v.Act, v.Grave, v.Says = Down, finding.Stop, fmt.Sprintf("Down: the coil is at %.0f °C, where coils fail.",
 			st.NowCoil.Mid)
 		v.To, v.Why = st.down(), "Its ohms have doubled: 6 dB of level are gone."
@@ -78,6 +78,11 @@ func (st *Study) verdict() {
 		v.Act, v.Grave = Hold, finding.Mend
 		v.Says = fmt.Sprintf("Read it: the last reading is %s old.", Minutes(float64(st.Now-at)))
 		v.Why = "A driver under power that nobody watches is how fires begin."
+	case st.blind():
+		v.Act, v.Grave = Hold, finding.Mend
+		v.Says = fmt.Sprintf("Hold, and look at the probe on the %s: what it reads is not of the driver.",
+			st.Setup.Probes[st.Believed])
+		v.Why = "Nobody knows how hot it is now. Volts down before anybody reaches in."
 	case !st.Known:
 		v.Act, v.Says = Hold, "Hold, and read: nothing was read yet."
 		v.Why = "Where it ends cannot be said before."
@@ -87,7 +92,7 @@ func (st *Study) verdict() {
 }
 
 // Budget is how much of what a coil stands is used, of 253 K over its air: where coils fail.
-func (st *Study) Budget() float64 { return max(0, st.NowCoil.Mid-st.Air) / coilFails }
+func (st *Study) Budget() float64 { return max(0, st.NowCoil.Mid-st.Air) / CoilFails }
 
 // What of the budget is used before it is worth a word.
 const (
@@ -105,7 +110,7 @@ func (st *Study) playing(v *Verdict) {
 	v.Says = fmt.Sprintf("The coil is near %.0f °C, %.0f %% of what it stands.", st.NowCoil.Mid, 100*st.Budget())
 	v.Why = fmt.Sprintf("%.0f to %.0f °C, nine times in ten, the frame near %.0f. At these volts it ends near %.0f °C.",
 		st.NowCoil.Low, st.NowCoil.High, st.NowIs.Mid, st.EndCoil.Mid)
-	switch ends := max(0, st.EndCoil.Mid-st.Air) / coilFails; {
+	switch ends := max(0, st.EndCoil.Mid-st.Air) / CoilFails; {
 	case st.Budget() > allUsed:
 		v.Act, v.Grave, v.To = Down, finding.Stop, st.by(-3)
 		v.Says = fmt.Sprintf("Down by 3 dB: the coil is near %.0f °C, %.0f %% of what it stands.", st.NowCoil.Mid,
@@ -142,6 +147,18 @@ func (st *Study) ended(v *Verdict) bool {
 	v.Says = fmt.Sprintf("Ended at %s%s; it would settle at %s.", st.Volts, st.asPart(), st.says(st.End.Mid))
 	v.Why = fmt.Sprintf("The range is %.0f to %.0f °C.", st.End.Low, st.End.High)
 	return true
+}
+
+// blind tells whether the last that the probe read is not believed: then nothing is known of
+// the driver as it is now, whatever the readings before it say.
+func (st *Study) blind() bool {
+	lost := false
+	for _, e := range st.inForce() {
+		if e.Kind == Read && e.Probe[st.Believed].Known() {
+			lost = st.unsound[[2]int{e.Seq, st.Believed}]
+		}
+	}
+	return lost
 }
 
 // asPart says what part of the rating some volts are.
@@ -261,7 +278,7 @@ func (st *Study) down() unit.Given[unit.Volt] {
 		for db := -stepOf; db > -12; db -= stepOf {
 			to := st.by(db).Or(0)
 			frame, coil := st.Learnt.EndAt(st.Seconds(st.Now), float64(to)*st.heldOver())
-			if frame.High < frameDown-5 && coil.Mid-st.Air < coilFails/2 {
+			if frame.High < frameDown-5 && coil.Mid-st.Air < CoilFails/2 {
 				return unit.Of(to)
 			}
 		}

@@ -2,8 +2,10 @@ package level
 
 import (
 	"fmt"
+	"math"
 
 	"largo/core/rig"
+	"largo/core/sound"
 	"largo/core/unit"
 )
 
@@ -14,9 +16,6 @@ type ByEar struct {
 	Key, Does string
 	Expect    string // the value to look for; "" where none is known
 }
-
-// averageUnder is how far ordinary programme lies under a sine with its peaks, dB.
-const averageUnder unit.Decibel = 9.03
 
 // FieldMethod are the steps for an output, with what to expect of each.
 func FieldMethod(x *rig.Index, l *Line) []ByEar {
@@ -36,7 +35,7 @@ func FieldMethod(x *rig.Index, l *Line) []ByEar {
 	if at, under, says, known := c.Reference(); known {
 		steps[1].Expect = fmt.Sprintf("peaks to %s on its meter, %s under its clip, reach %s; average %s lower", at,
 			-under, says,
-			averageUnder)
+			sound.ProgrammeRoom)
 	}
 	if wanted, known := x.Rig.Brief.Wanted.Get(); known {
 		steps[2].Expect = fmt.Sprintf("%s of %s", x.Rig.Brief.Weighting.Leq(), wanted)
@@ -63,7 +62,7 @@ func addTo(says, more string) string {
 }
 
 // peakOf is the peak of a sine.
-func peakOf(v unit.Volt) unit.Volt { return v * 1.41421356 }
+func peakOf(v unit.Volt) unit.Volt { return v * math.Sqrt2 }
 
 // Drifted is a level control that stands elsewhere than it was left, dB: over 0 it is
 // further up now. False where both are the same to half a decibel.

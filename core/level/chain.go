@@ -100,11 +100,11 @@ type way struct {
 	open  int
 }
 
-// maxOf is how many devices a signal passes at the most before it is taken for a ring.
+// mostDevices is how many devices a signal passes at the most before it is taken for a ring.
 const mostDevices = 24
 
-// OfOutput is the way to the listeners of a box of an output: the box whose leads are
-// longest stands for them; follow names the source, "" for the first.
+// OfOutput is the way to the listeners of the first box of an output; follow names the
+// source, "" for the first that is plugged.
 func OfOutput(x *rig.Index, o *drive.Output, follow string, set Controls) Chain {
 	w := &way{x: x, set: set}
 	c := Chain{Box: o.Boxes[0].Name()}

@@ -3,7 +3,7 @@ package match
 import (
 	"largo/core/load"
 	"largo/core/rig"
-	"largo/core/unit"
+	"largo/core/sound"
 )
 
 // Band is the range of amplifier power over continuous rating that a policy
@@ -58,4 +58,4 @@ const ProgrammePart = 1.0 / 8
 // ProgrammeRoom is how far the average of ordinary programme lies under a
 // full sine: its average power is 1/8 of it, 9 dB, a crest factor of 12 dB
 // with occasional clipping (IEC 62368-1, annex on audio amplifiers; from memory).
-const ProgrammeRoom unit.Decibel = 9.03
+const ProgrammeRoom = sound.ProgrammeRoom

@@ -36,3 +36,8 @@ func Speed(celsius float64) float64 { return 343.2 * math.Sqrt((celsius+273.15)/
 // commonly called twice as loud, sone N = 2^(phon/10) (ISO 532 and ISO 226
 // practice; from memory). In the deep bass 5 to 6 dB are.
 func Louder(gain unit.Decibel) unit.Ratio { return unit.Ratio(math.Pow(2, float64(gain)/10)) }
+
+// ProgrammeRoom is how far the average of ordinary programme lies under a
+// full sine: its average power is 1/8 of it, 9 dB, a crest factor of 12 dB
+// with occasional clipping (IEC 62368-1, annex on audio amplifiers; from memory).
+const ProgrammeRoom unit.Decibel = 9.03

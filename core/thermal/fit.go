@@ -39,7 +39,7 @@ type Knowledge struct {
 }
 
 // Beforehand is what is known of any driver of so many W continuously, with a coil of so
-// many Ω: that at its rating the coil stands some 150 to 250 K over its air, two fifths of
+// many Ω: that at its rating the coil stands some 150 to 250 K over its air, a third of
 // it over its magnet; that coils settle in tens of seconds and magnets in tens of minutes
 // (common practice, no source; the doubt is set so that it says no more than that).
 func Beforehand(continuous, ohms, alpha float64) Knowledge {

@@ -57,7 +57,8 @@
     for (const w of waiting()) {
       if (w.fault || Date.now() - w.since < 4000) continue;
       try {
-        const answer = await fetch(w.to, { method: "POST", body: w.body, headers: { "Content-Type": "application/x-www-form-urlencoded" } });
+        const headers = { "Content-Type": "application/x-www-form-urlencoded" };
+        const answer = await fetch(w.to, { method: "POST", body: w.body, headers });
         if (answer.status >= 500) break;
         const list = waiting().filter((x) => x.body !== w.body);
         if (answer.ok || answer.status === 409) some = true;
@@ -81,13 +82,16 @@
     try {
       const answer = await fetch(at.dataset.session + "/head");
       const head = answer.ok && (await answer.json());
-      const typing = [...document.querySelectorAll(".heat-event input.form-control")].some((i) => i.value !== i.defaultValue || i === document.activeElement);
+      const typing = [...document.querySelectorAll(".heat-event input.form-control")]
+        .some((i) => i.value !== i.defaultValue || i === document.activeElement);
       if (head && head.events !== Number(at.dataset.events) && !typing) location.reload();
     } catch { /* the network is away; what is shown stays */ }
   }
 
   function zone() {
-    document.querySelectorAll("[data-zone] [name=zone]").forEach((i) => { i.value = -60 * new Date().getTimezoneOffset(); });
+    document.querySelectorAll("[data-zone] [name=zone]").forEach((i) => {
+      i.value = -60 * new Date().getTimezoneOffset();
+    });
   }
   document.addEventListener("DOMContentLoaded", () => { keep(waiting()); zone(); send(); });
   document.addEventListener("ajax:merged", () => { keep(waiting()); zone(); });

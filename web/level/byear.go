@@ -65,7 +65,11 @@ func showByEar(s *kit.Server, c *gin.Context) {
 	v := byEarView{Name: l.At.String(), Of: kit.RefValue(l.At), Back: "/jobs/" + p.Job.Slug + "/level", Tag: l.At.Device,
 		Port: l.At.Port, Channel: l.Channel}
 	v.Done = true
-	for _, step := range level.FieldMethod(rig.NewIndex(p.Rig()), l) {
+	steps := level.FieldMethod(rig.NewIndex(p.Rig()), l)
+	if len(p.Stops()) > 0 { // nobody is told to raise anything then
+		steps = nil
+	}
+	for _, step := range steps {
 		row := byEarStep{ByEar: step}
 		if t, ticked := ticks[step.Key]; ticked {
 			row.Who = t.Author + ", " + t.At.Format("2 Jan 15:04")

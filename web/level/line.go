@@ -10,8 +10,8 @@ import (
 
 	"largo/core/gear"
 	"largo/core/level"
-	"largo/core/match"
 	"largo/core/rig"
+	"largo/core/sound"
 	"largo/core/survey"
 	"largo/core/unit"
 	"largo/core/words"
@@ -250,7 +250,7 @@ func band(w *kit.Pen, c *level.Chain, x func(int) float64, y func(level.Step, un
 		if !a.Headroom().Known() || !b.Headroom().Known() {
 			continue
 		}
-		under := unit.DBu(match.ProgrammeRoom)
+		under := unit.DBu(sound.ProgrammeRoom)
 		w.Put(`<path class="room" d="M{} {}L{} {}L{} {}L{} {}Z"/>`, x(i), y(a, a.Signal.Or(0)), x(i+1), y(b, b.Signal.Or(0)),
 			x(i+1), y(b, b.Signal.Or(0)-under), x(i), y(a, a.Signal.Or(0)-under))
 	}

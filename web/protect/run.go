@@ -12,6 +12,7 @@ import (
 
 	"github.com/gin-gonic/gin"
 
+	"largo/core/bench"
 	"largo/core/fault"
 	"largo/core/limiter"
 	"largo/core/protect"
@@ -139,7 +140,7 @@ func (v *runView) faults(err error) bool {
 
 // coilFails is from where a coil's glue and varnish give way, °C: 253 K over 20 (common
 // practice, no source).
-const coilFails = 273.0
+const coilFails = 20 + bench.CoilFails
 
 func (v *runView) say(p *kit.Page, l *protect.Output, ran, without *protect.Ran) {
 	last := ran.Moments[len(ran.Moments)-1]
