@@ -55,6 +55,7 @@ var backedUp = []table{
 	{name: "stock", order: "model, place"},
 	{name: "stock_acts", order: "id", owned: true},
 	{name: "stock_changes", order: "act, model, place"},
+	{name: "photos", order: "id", owned: true},
 	{name: "bench_sessions", order: "id", owned: true},
 	{name: "bench_events", order: "session, seq"},
 	{name: "ticks", order: "job_id, list, item"},

@@ -167,6 +167,11 @@ func (s *Store) HeatedSessions(ctx context.Context, model string, most int) (lis
 // AddEvent keeps what happened in a session, if the session takes it as of now. The same
 // act sent twice is kept once.
 func (s *Store) AddEvent(ctx context.Context, c Command, id int64, e bench.Event, now int64) error {
+	return s.AddSeen(ctx, c, id, e, nil, now)
+}
+
+// AddSeen is the same with a photograph of it, nil for none.
+func (s *Store) AddSeen(ctx context.Context, c Command, id int64, e bench.Event, jpeg []byte, now int64) error {
 	c.Act = "heat " + strconv.FormatInt(id, 10)
 	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
 		h, err := readHeated(ctx, tx, id, " FOR UPDATE")
@@ -175,6 +180,11 @@ func (s *Store) AddEvent(ctx context.Context, c Command, id int64, e bench.Event
 		}
 		if e.By == "" {
 			e.By = c.Author
+		}
+		if jpeg != nil {
+			if e.Photo, err = keepPhoto(ctx, tx, c, jpeg); err != nil {
+				return "", err
+			}
 		}
 		if err := h.Take(e, now); err != nil {
 			return "", err

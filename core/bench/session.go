@@ -128,9 +128,10 @@ type Event struct {
 	Into  unit.Given[unit.Decibel]    `json:"into,omitzero"` // how far into the limiter it stood
 	Seen  Observed                    `json:"seen,omitempty"`
 	Said  string                      `json:"said,omitempty"`
-	Of    int                         `json:"of,omitempty"`   // what is withdrawn
-	Sure  bool                        `json:"sure,omitempty"` // said again after it was doubted
-	Auto  bool                        `json:"auto,omitempty"` // the probe sent it
+	Of    int                         `json:"of,omitempty"`    // what is withdrawn
+	Sure  bool                        `json:"sure,omitempty"`  // said again after it was doubted
+	Auto  bool                        `json:"auto,omitempty"`  // the probe sent it
+	Photo int64                       `json:"photo,omitempty"` // of it, by its id; 0 for none
 }
 
 // Session is a thermal test.
@@ -403,7 +404,7 @@ func (s *Session) Clock(at int64) string {
 // Take faults what cannot have happened, by field, as of now: nothing of it is kept then.
 func (s *Session) Take(e Event, now int64) error {
 	var l fault.List
-	l.CheckName("said", "A note", e.Said, mostSaid, e.Kind == Note)
+	l.CheckName("said", "A note", e.Said, mostSaid, e.Kind == Note && e.Photo == 0)
 	events := s.inForce()
 	_, ended := s.Ended()
 	switch {

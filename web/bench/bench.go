@@ -40,6 +40,8 @@ var Room = kit.Room{
 		r.Get("/bench/session/:id/readings.csv", export)
 		r.Get("/bench/session/:id/head", head)
 		r.Post("/bench/session/:id", kit.WithForm(happened))
+		r.Photo("/bench/session/:id/photo", photograph)
+		r.Get("/bench/session/:id/photo/:photo", photo)
 		r.Post("/bench/session/:id/setup", kit.WithForm(setUp))
 		r.Post("/bench/session/:id/limit", kit.WithForm(keepLimit))
 	},

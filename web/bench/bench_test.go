@@ -1,7 +1,10 @@
 package bench_test
 
 import (
+	"bytes"
 	"fmt"
+	"image"
+	"image/png"
 	"net/http"
 	"net/http/httptest"
 	"net/url"
@@ -163,5 +166,30 @@ func TestWhatIsNotHere(t *testing.T) {
 	if status, page := s.Get("/bench/new?model=lapwell-heron"); status != http.StatusUnprocessableEntity ||
 		!strings.Contains(page, "no passive box") {
 		t.Errorf("%d: an active box", status)
+	}
+}
+
+// A photograph is kept with what it shows, comes back as a picture of its session, and of no
+// other; what is none is refused by its field, and keeps nothing.
+func TestPhotographs(t *testing.T) {
+	s := webtest.Open(t)
+	at, other := begun(t, s, nil), begun(t, s, nil)
+	if status, page := s.UploadTo(at+"/photo", strings.NewReader("volts 24")); status != http.StatusUnprocessableEntity ||
+		!strings.Contains(page, "no photograph") {
+		t.Errorf("%d: a text was taken for a photograph", status)
+	}
+	var file bytes.Buffer
+	webtest.Must(t, png.Encode(&file, image.NewGray(image.Rect(0, 0, 1600, 800))))
+	status, page := s.UploadTo(at+"/photo", &file)
+	_, rest, found := strings.Cut(page, `<img class="heat-shot" src="`)
+	address, _, _ := strings.Cut(rest, `"`)
+	if status != http.StatusOK || !found {
+		t.Fatalf("%d, no picture on the page", status)
+	}
+	if status, jpeg := s.Get(address); status != http.StatusOK || !strings.HasPrefix(jpeg, "\xff\xd8") {
+		t.Errorf("%d: no JPEG", status)
+	}
+	if status, _ := s.Get(strings.Replace(address, at, other, 1)); status != http.StatusNotFound {
+		t.Errorf("%d: it is shown in another session", status)
 	}
 }

@@ -4,6 +4,7 @@ import (
 	"fmt"
 	"html/template"
 	"net/http"
+	"strconv"
 	"strings"
 
 	"github.com/gin-gonic/gin"
@@ -28,7 +29,7 @@ type sessionView struct {
 	Limit             string // what it would set, or why it sets nothing
 	Proves            bool
 	Reading, Step     []kit.Field
-	Seen, Said        kit.Field
+	Seen, Said, Shows kit.Field
 	Setup             []kit.Field
 	Cautions          []caution
 	Missing           int
@@ -47,6 +48,7 @@ type eventLine struct {
 	Clock, Says, By      string
 	Withdrawn, Withdraws bool
 	Unsound              bool
+	Photo                string // its address
 }
 
 func show(s *kit.Server, c *gin.Context) {
@@ -149,6 +151,7 @@ func (v *sessionView) fields(p *kit.Page, wrong *kit.Refused) {
 	v.Seen = p.Choose("reading", "seen", "Cone and port", "", append([]kit.Choice{none},
 		kit.Choices(bench.Observeds)...)...)
 	v.Said = p.Field("note", "said", "Note", "", "")
+	v.Shows = p.Field("photo", "said", "What it shows", "", "probe 1 on the magnet")
 	v.End = p.Field("end", "said", "How it ended", "", "")
 	to := ""
 	if volts, known := v.Verdict.To.Get(); known {
@@ -159,7 +162,7 @@ func (v *sessionView) fields(p *kit.Page, wrong *kit.Refused) {
 	v.Setup = setupFields(p, s)
 	v.Loose = map[string][]string{}
 	for form, fields := range map[string][]string{"reading": {"probe1", "probe2", "air", "volts", "amps", "into", "at",
-		"seen"}, "step": {"volts", "at"}, "note": {"said"}, "end": {"said"}, "limit": nil, "withdraw": nil, "sun": nil,
+		"seen"}, "step": {"volts", "at"}, "note": {"said"}, "photo": {"said"}, "end": {"said"}, "limit": nil, "withdraw": nil, "sun": nil,
 		"shade": nil, "setup": {"box", "place", "probe1", "probe2", "re", "cold", "onLine", "low", "high", "into", "coil",
 			"ask"}} {
 		v.Loose[form] = p.Loose(form, fields...)
@@ -182,8 +185,12 @@ func stepLabel(show bool) string {
 func (v *sessionView) lines() {
 	for i := len(v.Study.Events) - 1; i >= 0; i-- {
 		e := v.Study.Events[i]
+		photo := ""
+		if e.Photo != 0 {
+			photo = v.Href + "/photo/" + strconv.FormatInt(e.Photo, 10)
+		}
 		v.Events = append(v.Events, eventLine{Seq: e.Seq, Clock: v.Clock(e.At), Says: eventSays(&v.Study.Setup, e), By: e.By,
-			Withdrawn: v.Withdrawn(e.Seq), Withdraws: e.Kind == bench.Withdraw,
+			Withdrawn: v.Withdrawn(e.Seq), Withdraws: e.Kind == bench.Withdraw, Photo: photo,
 			Unsound: e.Probe[0].Known() && v.Unsound(e, 0) || e.Probe[1].Known() && v.Unsound(e, 1)})
 	}
 }
@@ -233,6 +240,9 @@ func eventSays(s *bench.Setup, e bench.Event) string {
 	}
 	if e.Said != "" {
 		parts = append(parts, e.Said)
+	}
+	if len(parts) == 0 {
+		parts = append(parts, "photograph")
 	}
 	return words.Capital(strings.Join(parts, ", "))
 }

@@ -9,6 +9,7 @@ import (
 
 	"largo/core/finding"
 	"largo/core/rig"
+	"largo/exchange"
 )
 
 // Room is a stage of the day, or another part of the house, as it is shown:
@@ -71,6 +72,11 @@ func (r *Routes) Post(path string, h Handler) { r.to.POST(path, bounded(mostForm
 
 // Upload adds an act that takes a file.
 func (r *Routes) Upload(path string, h Handler) { r.to.POST(path, bounded(mostUpload), r.bind(h)) }
+
+// Photo adds an act that takes a photograph.
+func (r *Routes) Photo(path string, h Handler) {
+	r.to.POST(path, bounded(exchange.MostPhotoBytes+64<<10), r.bind(h))
+}
 
 // bounded limits the body of a request, in bytes, so that nothing is read
 // without end.
