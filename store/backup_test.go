@@ -11,11 +11,14 @@ import (
 	"testing"
 	"time"
 
+	"largo/core/bench"
 	"largo/core/gear"
 	"largo/demo"
 	"largo/store"
 	"largo/store/storetest"
 )
+
+var photographed = []byte{0xff, 0xd8, 0, '\\', 1}
 
 // filled is a store with something of everything that backups hold.
 func filled(t *testing.T) *store.Store {
@@ -36,6 +39,12 @@ func filled(t *testing.T) *store.Store {
 	must(t, s.Undo(ctx, slug, 2, by(4)))
 	must(t, s.NameRevision(ctx, slug, 2, "soundcheck", by(5)))
 	must(t, s.MoveJob(ctx, slug, store.Archived, by(6)))
+	must(t, s.SetTick(ctx, by(7), slug, "by ear", "down", true))
+	sessions, err := demo.Sessions(benchNow)
+	must(t, err)
+	id, err := s.KeepSession(ctx, by(8), sessions[1], benchNow)
+	must(t, err)
+	must(t, s.AddSeen(ctx, by(9), id, bench.Event{Kind: bench.Note, At: benchNow}, photographed, benchNow))
 	return s
 }
 
@@ -75,8 +84,11 @@ func TestABackupComesBackWhole(t *testing.T) {
 	twin := storetest.Open(t)
 	done, err := twin.Restore(ctx, bytes.NewReader(b), false)
 	must(t, err)
+	if p, err := twin.Photo(ctx, 1); err != nil || !bytes.Equal(p.JPEG, photographed) {
+		t.Errorf("the photograph came back as %v, %v", p.JPEG, err)
+	}
 	if done.Rows["revisions"] != 2 || done.Rows["moves"] != 2 || done.Rows["models"] < 100 ||
-		done.Rows["stock_changes"] != 1 {
+		done.Rows["stock_changes"] != 1 || done.Rows["ticks"] != 1 {
 		t.Errorf("%v", done.Rows)
 	}
 	_, before := lines(t, b)

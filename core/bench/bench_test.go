@@ -264,6 +264,23 @@ func TestABoxThatPlays(t *testing.T) {
 	if err := s.Take(bench.Event{Kind: bench.Step, At: now, Volts: unit.Of(unit.Volt(600))}, now); err == nil {
 		t.Error("600 V at a box")
 	}
+	// 105 dB at 8 m of a cold box of 97 dB at 1 W, 8 Ω: 10^((105 − 97 + 18.06)/10) = 403.8 W,
+	// 56.8 V; one whose coil doubled its ohms needs twice the volts (REFERENCE.md, Heating)
+	s.Setup.Sensitivity, s.Setup.Nominal = unit.Of(unit.Decibel(97)), unit.Of(unit.Ohm(8))
+	cold := bench.Study{Session: &s}
+	if v, err := cold.Heard(105, 8); err != nil || v < 56.7 || v > 56.9 {
+		t.Errorf("%v, %v", v, err)
+	}
+	hot := bench.Study{Session: &s, Known: true}
+	hot.NowCoil.Mid = 20 + 254.45
+	if v, err := hot.Heard(105, 8); err != nil || v < 113.5 || v > 113.8 {
+		t.Errorf("%v, %v", v, err)
+	}
+	for _, wrong := range [][2]float64{{0, 8}, {105, 0}, {300, 8}} {
+		if _, err := cold.Heard(unit.Decibel(wrong[0]), unit.Metre(wrong[1])); err == nil {
+			t.Errorf("%v is taken", wrong)
+		}
+	}
 }
 
 func TestOnlyPassiveBoxesAreHeated(t *testing.T) {

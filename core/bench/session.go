@@ -32,6 +32,8 @@ type Setup struct {
 	Nominal unit.Given[unit.Ohm]   `json:"nominal,omitzero"` // of the box
 	Qes     unit.Given[unit.Ratio] `json:"qes,omitzero"`
 	Vented  bool                   `json:"vented,omitempty"`
+	// dB SPL of 1 W at 1 m: volts by a level that is heard follow from it
+	Sensitivity unit.Given[unit.Decibel] `json:"sensitivity,omitzero"`
 
 	Coil   Wire                     `json:"coil,omitempty"`
 	Re     unit.Given[unit.Ohm]     `json:"re,omitzero"`     // of the cold coil
@@ -176,6 +178,7 @@ func (s *Setup) Check() error {
 	between(&l, "rating", "A rating", s.Rating, 1, 10_000)
 	between(&l, "on", "The impedance of the rating", s.On, 0.5, 200)
 	between(&l, "nominal", "An impedance", s.Nominal, 0.5, 200)
+	between(&l, "sensitivity", "A sensitivity", s.Sensitivity, 50, 130)
 	between(&l, "re", "The coil's resistance", s.Re, 0.3, 200)
 	between(&l, "onLine", "Volts over amperes", s.OnLine, 0.3, 200)
 	between(&l, "cold", "A cold box", s.Cold, -20, 45)
@@ -227,6 +230,9 @@ func Begin(m gear.Model, way int) (Setup, error) {
 	}
 	if z := seen.RatedOn(); z.Known() {
 		s.On = unit.Of(unit.Ohm(z.Value))
+	}
+	if one := seen.OneWattSensitivity(); one.Known() {
+		s.Sensitivity = unit.Of(unit.Decibel(one.Value))
 	}
 	if d := seen.Driver; d != nil {
 		s.Re, s.Qes = d.Re, d.Qes

@@ -28,7 +28,9 @@ type Output struct {
 	alone unit.Watt            // into the nominal load, its supply its own; 0 while not known
 	fedBy string               // what sends to its input; "" where nothing does
 	most  unit.Given[unit.DBu] // that it can send
-	reach unit.Volt            // rms that this level makes of the output; 0 while not known
+	// what pads between it and the input take away
+	padded unit.Decibel
+	reach  unit.Volt // rms that this level makes of the output; 0 while not known
 }
 
 // Holder is what holds an output back.
@@ -251,6 +253,7 @@ func (o *Output) reachFor(x *rig.Index) {
 		if !fed {
 			return
 		}
+		o.padded += k.Pad.Or(0)
 		d, m := x.Device(k.From.Device)
 		p, _ := x.Port(k.From)
 		if p.Dir == gear.Through {
@@ -263,7 +266,7 @@ func (o *Output) reachFor(x *rig.Index) {
 		o.most = m.LargestLine()
 		if most, known := o.most.Get(); known {
 			if gain, known := o.GainDB(); known {
-				o.reach = (most + unit.DBu(gain)).Volt()
+				o.reach = (most - unit.DBu(o.padded) + unit.DBu(gain)).Volt()
 			}
 		}
 		return
@@ -281,10 +284,17 @@ func (o *Output) Sent() reckon.Figure {
 		return reckon.Unknown(key, symbol, name, "nothing feeds it")
 	case !known:
 		return reckon.Unknown(key, symbol, name, "the largest level of "+o.fedBy+" is not on record")
+	case o.padded > 0:
+		return reckon.Of(key, symbol, name, most-unit.DBu(o.padded), "{Lout} − {Dpad}",
+			reckon.In("Lout", "largest level of "+o.fedBy, most, o.most.Origin()),
+			reckon.In("Dpad", "pad in the lead", o.padded, "rig")).Noting("As it arrives at the input.")
 	default:
 		return reckon.Of(key, symbol, name, most, "").Because(o.most.Origin())
 	}
 }
+
+// Padded is what pads in the leads between what feeds the output and its input take away.
+func (o *Output) Padded() unit.Decibel { return o.padded }
 
 // ClipIn is the level of a sine at the amplifier's input with which the output clips,
 // dBu, as its level control stands.
@@ -314,7 +324,7 @@ func (o *Output) clipIn() (unit.DBu, bool) {
 func (o *Output) SentOver() (unit.Decibel, bool) {
 	most, known1 := o.most.Get()
 	clip, known2 := o.clipIn()
-	return unit.Decibel(most - clip), known1 && known2
+	return unit.Decibel(most-clip) - o.padded, known1 && known2
 }
 
 // reachWatts is what the largest sine that arrives makes of the output, W.

@@ -25,6 +25,7 @@ type Step struct {
 	Signal unit.Given[unit.DBu] // the peaks, as the level of a sine with them
 	Gain   unit.Given[unit.Decibel]
 	Move   *Move    // what turns it, nil for nothing
+	Pad    *Move    // the pad in the lead that feeds it, its decibels taken away; nil for none
 	Lacks  []string // what its figures leave unknown
 }
 
@@ -47,13 +48,19 @@ const (
 
 // Move is a control: the port that is set, and where it stands.
 type Move struct {
-	At   rig.Ref
+	At   Control
 	Name string
 	Now  unit.Decibel
 	Set  bool // it is on record
 	Low  unit.Decibel
 	High unit.Decibel
 	Knob int // channel of an amplifier's level control, −1 for a port
+}
+
+// Control names what is set: a port, or the pad in the lead into one.
+type Control struct {
+	rig.Ref
+	Pad bool
 }
 
 // Headroom is how far the peaks are from the stage's clip, dB.
@@ -90,7 +97,7 @@ type Chain struct {
 
 // Controls are where gains stand in place of what is on record, by port; of an amplifier's
 // input its level control.
-type Controls map[rig.Ref]unit.Decibel
+type Controls map[Control]unit.Decibel
 
 // way is a walk from a box back to a source.
 type way struct {
@@ -165,10 +172,10 @@ func toSPL(x *rig.Index, b *drive.Box) (unit.Given[unit.Decibel], string) {
 func (w *way) gain(d *rig.Device, at rig.Ref, name string, low, high unit.Decibel) (unit.Decibel, *Move) {
 	on := d.PortSetting(at.Port).Gain
 	now := on.Or(0)
-	if tried, is := w.set[at]; is {
+	if tried, is := w.set[Control{Ref: at}]; is {
 		now = tried
 	}
-	return now, &Move{At: at, Name: name, Now: now, Set: on.Known(), Low: low, High: high, Knob: -1}
+	return now, &Move{At: Control{Ref: at}, Name: name, Now: now, Set: on.Known(), Low: low, High: high, Knob: -1}
 }
 
 // box is the loudspeaker: what it stands of peaks, and what the leads take.
@@ -199,7 +206,7 @@ func (w *way) amplifier(o *drive.Output) {
 	}
 	s := Step{Name: o.At.Device, Port: o.At.Port, Sort: Amplifying}
 	down, noted := o.Device.Knob(o.Channel)
-	knob := rig.Ref{Device: o.At.Device, Port: o.Input.Port}
+	knob := Control{Ref: rig.Ref{Device: o.At.Device, Port: o.Input.Port}}
 	s.Move = &Move{At: knob, Name: "knob " + gear.ChannelName(o.Channel) + " of " + o.At.Device, Now: -down, Set: noted,
 		Low: -40, Knob: o.Channel}
 	if g, known := o.GainDB(); known {
@@ -233,6 +240,7 @@ func (w *way) back(input rig.Ref, follow string) {
 		}
 		d, m := w.x.Device(k.From.Device)
 		p, _ := w.x.Port(k.From)
+		w.pad(k)
 		var next string
 		switch {
 		case p.Dir == gear.Through:
@@ -255,6 +263,27 @@ func (w *way) back(input rig.Ref, follow string) {
 			return
 		}
 		input = rig.Ref{Device: d.Tag, Port: next}
+	}
+}
+
+// mostPad is the most that a pad is turned to.
+const mostPad unit.Decibel = 40
+
+// pad takes away what a pad in a lead does, before the stage that the lead feeds.
+func (w *way) pad(k rig.Link) {
+	now, there := k.Pad.Get()
+	at := Control{k.To, true}
+	if tried, is := w.set[at]; is {
+		now, there = max(tried, 0), true
+	}
+	s := &w.steps[len(w.steps)-1]
+	into := s.Sort == Amplifying || s.Sort == ActiveBox
+	if s.Pad != nil || !there && !into {
+		return
+	}
+	s.Pad = &Move{At: at, Name: "pad before " + k.To.String(), Now: now, Set: k.Pad.Known(), High: max(mostPad, now), Knob: -1}
+	if g, known := s.Gain.Get(); known {
+		s.Gain = unit.Of(g - now)
 	}
 }
 

@@ -97,14 +97,31 @@ func trims(boxes []Active) (fs []finding.Finding) {
 			At: rig.Ref{Device: a.Tag, Port: box.Port}}
 		f.What = fmt.Sprintf("%s could send %s more than %s takes.", a.By, over, a.Tag)
 		f.Why = fmt.Sprintf("The faders work near their foot; at −%s of trim both clip together.", down)
-		set := box.Gain.Or(0) - down
-		if set >= -40 {
+		if set := box.Move.Now - down; set >= -40 {
 			f.Mends = []finding.Way{{Label: fmt.Sprintf("Turn the trim of %s to %s, then record it", a.Tag, set.Signed()),
 				Edit: rig.SetPort{Tag: a.Tag, Set: rig.PortSetting{Port: box.Port, Gain: unit.Of(set)}}}}
+		}
+		if pad := padFor(over); pad > 0 && !box.Pad.Set {
+			f.Mends = append(f.Mends, finding.Way{Label: fmt.Sprintf("Put a pad of %s before %s", pad, a.Tag),
+				Edit: rig.SetPad{To: box.Pad.At.Ref, Pad: unit.Of(pad)}})
 		}
 		fs = append(fs, f)
 	}
 	return fs
+}
+
+// Pads are what pads there are, dB (common practice, no source).
+var Pads = []unit.Decibel{10, 15, 20, 30}
+
+// padFor is the largest pad that leaves what feeds a box enough to clip it, and not far
+// too much; 0 for none.
+func padFor(over unit.Decibel) (pad unit.Decibel) {
+	for _, p := range Pads {
+		if p <= over && over-p <= hotFrom {
+			pad = p
+		}
+	}
+	return pad
 }
 
 // quietBy is how far hiss should lie under the room's own noise, dB (common practice, no

@@ -15,6 +15,7 @@ import (
 	"largo/core/rigtest"
 	"largo/core/survey"
 	"largo/core/unit"
+	"largo/core/wire"
 )
 
 func judge(r rig.Rig) (level.Verdict, []finding.Finding) {
@@ -183,7 +184,8 @@ func TestTheLevelLine(t *testing.T) {
 	// + 38 = −84.31; − 6 = −90.31, with the desk's −84: −83.08; + 32 = −51.08, with the
 	// amplifier's 36.69 − 104 = −67.31: −50.98
 	rigtest.Near(t, "noise at the box", given(c.Steps[3].Noise), -50.98, 0.02)
-	tried := chain(r.Rig, level.Controls{rigtest.Ref("A1/in 1"): -10, rigtest.Ref("DESK/in 1"): 28})
+	knob, gain := level.Control{Ref: rigtest.Ref("A1/in 1")}, level.Control{Ref: rigtest.Ref("DESK/in 1")}
+	tried := chain(r.Rig, level.Controls{knob: -10, gain: 28})
 	rigtest.Near(t, "10 dB off the knob and the gain", given(tried.Steps[3].Signal), 25.32, 0.01)
 }
 
@@ -244,12 +246,44 @@ func TestActiveBoxesAreTrimmed(t *testing.T) {
 	if i < 0 || !strings.Contains(fs[i].What, "DESK could send 18.0 dB more than H1 takes") {
 		t.Fatalf("%+v %+v", v.Active, fs)
 	}
-	v, fs = judge(r.Do(fs[i].Mends[0].Edit).Rig)
+	mends := fs[i].Mends
+	v, fs = judge(r.Do(mends[0].Edit).Rig)
 	if has(fs, "level.trim") >= 0 || given(v.Active[0].Over) != 0 {
 		t.Errorf("%+v", v.Active)
 	}
 	if says := survey.Survey(r.Rig).Says(finding.Level); !strings.Contains(says, "0.0 dB to spare") {
 		t.Error(says)
+	}
+	padded := r.Do(rig.SetPort{Tag: "H1", Set: rig.PortSetting{Port: "in"}}).Do(mends[1].Edit) // 18 dB too much: a pad of 15 leaves 3
+	if v, fs = judge(padded.Rig); has(fs, "level.trim") >= 0 || math.Abs(given(v.Active[0].Over)-3) > 1e-9 {
+		t.Errorf("%+v", v.Active)
+	}
+}
+
+// A pad of 20 dB before an amplifier takes 20 dB from what arrives, and from what the desk
+// can make of it, on the line, in Level and in what Protect says of a limiter before it; one
+// in a speaker lead would burn, and is refused.
+func TestPads(t *testing.T) {
+	r := sung(t)
+	in, plain := rigtest.Ref("A1/in 1"), r.Rig
+	padded := r.Do(rig.SetPad{To: in, Pad: unit.Of(unit.Decibel(20))})
+	before, _ := judge(plain)
+	after, _ := judge(padded.Rig)
+	rigtest.Near(t, "sent, less", float64(before.Lines[0].Over-after.Lines[0].Over), 20, 1e-9)
+	rigtest.Near(t, "as its working has it", float64(after.Lines[0].Spare().Value), float64(after.Lines[0].Over), 1e-9)
+	c, turned := chain(padded.Rig, nil), chain(plain, level.Controls{level.Control{Ref: in, Pad: true}: 20})
+	if says := wire.Pads(padded.Rig); says != "1 of 20.0 dB" {
+		t.Errorf("to pack: %q", says)
+	}
+	at, _, _, _ := c.Reference()
+	rigtest.Near(t, "the meter at the amplifier's clip", float64(at), 24.69, 0.01) // 4.69 without it
+	if moved, _, _, _ := turned.Reference(); moved != at {
+		t.Errorf("turned to 20 dB the meter shows %s, on record %s", moved, at)
+	}
+	for to, pad := range map[string]unit.Decibel{"B1/in": 20, "A1/in 1": 0, "DESK/in 1": 300} {
+		if _, err := rig.Apply(r.Rig, rig.SetPad{To: rigtest.Ref(to), Pad: unit.Of(pad)}); err == nil {
+			t.Errorf("a pad of %s before %s", pad, to)
+		}
 	}
 }
 

@@ -238,6 +238,7 @@ func (r Rig) checkLinks(l *fault.List) {
 			l.Add(path+".series", "Only loudspeakers are wired in series; %s is %s level.", k.From, from.Signal)
 		}
 		r.checkLead(l, path, k)
+		checkPad(l, path, k, from.Signal)
 		if from.Signal.Audio() != to.Signal.Audio() || !from.Signal.Audio() && from.Signal != to.Signal {
 			l.Add(path+".to", "%s carries %s and %s takes %s: no lead joins them.", k.From, from.Signal, k.To, to.Signal)
 		}

@@ -31,6 +31,7 @@ var editKinds = map[string]reflect.Type{
 	"set lead":         reflect.TypeFor[SetLead](),
 	"set leads":        reflect.TypeFor[SetLeads](),
 	"set limits":       reflect.TypeFor[SetLimits](),
+	"set pad":          reflect.TypeFor[SetPad](),
 	"set port":         reflect.TypeFor[SetPort](),
 	"set phantom":      reflect.TypeFor[SetPhantom](),
 	"record reading":   reflect.TypeFor[RecordReading](),

@@ -29,6 +29,7 @@ func sampleEdits() []Edit {
 		SetKnob{"A", Knob{1, 3}, false}, SetOrder{[]string{"A", "B"}},
 		SetLead{To: at, Stock: []gear.Model{model}, Length: length, Area: area, Via: "S", Swapped: true},
 		SetLeads{"s", []SetLead{{To: at, Via: "S"}}}, SetPhantom{at, true},
+		SetPad{at, unit.Of(unit.Decibel(20))},
 		SetPort{"A", PortSetting{Port: "in 1", Gain: unit.Of(unit.Decibel(30)), Kind: Voice}}, RecordReading{at,
 			unit.Of(unit.Open)},
 		ReplaceModel{model}, Restore{full(), "revision 3"},

@@ -38,6 +38,7 @@ func full() Rig {
 				unit.Of(unit.Decibel(120))}}},
 			{Tag: "OTHER", Model: "m", Switch: "strip"}},
 		Links: []Link{{From: Ref{"ZZZ", "a"}, To: Ref{"OTHER", "b"}, Series: "s", Swapped: true, Length: length, Area: area,
+			Pad:    unit.Of(unit.Decibel(20)),
 			Cables: []string{"m"}, Via: "ZZZ", Rides: Ref{"ZZZ", "in 2"}},
 			{From: Ref{"OTHER", "a"}, To: Ref{"ZZZ", "b"}}, {From: Ref{"OTHER", "a"}, To: Ref{"OTHER", "c"}, Via: "ZZZ"}},
 		Order: []string{"strip"},

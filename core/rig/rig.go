@@ -183,6 +183,7 @@ type Link struct {
 	Swapped bool                              `json:"swapped,omitempty"`
 	Length  unit.Given[unit.Metre]            `json:"length,omitzero"`
 	Area    unit.Given[unit.SquareMillimetre] `json:"area,omitzero"` // of a speaker lead's conductor
+	Pad     unit.Given[unit.Decibel]          `json:"pad,omitzero"`  // what a pad in it takes away
 	// models of the made-up leads it is joined from, from the output on
 	Cables []string `json:"cables,omitempty"`
 	Via    string   `json:"via,omitempty"` // the stage box or multicore that it runs in

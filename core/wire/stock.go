@@ -3,6 +3,7 @@ package wire
 import (
 	"cmp"
 	"fmt"
+	"maps"
 	"slices"
 	"strings"
 
@@ -62,6 +63,21 @@ func Needs(x *rig.Index, s Stock) []Need {
 			cmp.Compare(a.Model.Title(), b.Model.Title()))
 	})
 	return needs
+}
+
+// Pads says what pads lie in the leads of a rig, as "2 of 20 dB"; "" where there are none.
+func Pads(r rig.Rig) string {
+	count := map[unit.Decibel]int{}
+	for _, k := range r.Links {
+		if pad, there := k.Pad.Get(); there {
+			count[pad]++
+		}
+	}
+	var parts []string
+	for _, pad := range slices.Sorted(maps.Keys(count)) {
+		parts = append(parts, fmt.Sprintf("%d of %s", count[pad], pad))
+	}
+	return strings.Join(parts, ", ")
 }
 
 // join finds two sorts of spare leads that together do for one that is short.

@@ -228,8 +228,8 @@ func showBegin(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 	}
 	v.Fields = setupFields(p, &setup)
 	v.Cautions = cautions(c.PostFormArray("ready"))
-	v.Loose = p.Loose("setup", "box", "place", "probe1", "probe2", "re", "cold", "onLine", "low", "high", "into", "coil",
-		"ask")
+	v.Loose = p.Loose("setup", "box", "place", "probe1", "probe2", "re", "cold", "onLine", "sensitivity", "low", "high",
+		"into", "coil", "ask")
 	p.Body = v
 	s.Render(c, status, "heat", p)
 }
@@ -266,6 +266,7 @@ func setupFields(p *kit.Page, s *bench.Setup) []kit.Field {
 		p.Field("setup", "cold", "The cold box", s.Cold.Typed(), "20 °C"),
 		p.Field("setup", "onLine", "Volts over amperes of the noise, cold", s.OnLine.Typed(),
 			"7.1 ohm; at a whisper. Without it the coil cannot be read"),
+		p.Field("setup", "sensitivity", "Sensitivity, 1 W at 1 m", s.Sensitivity.Typed(), "98 dB: volts by a level need it"),
 		p.Field("setup", "low", "Noise from", s.Low.Typed(), "45 Hz: the high-pass as in use"),
 		p.Field("setup", "high", "to", s.High.Typed(), "120 Hz: the crossover as in use"),
 		p.Field("setup", "into", "Held into the limiter by", s.Into.Typed(), "5 dB"),
@@ -282,6 +283,7 @@ func readSetup(f *kit.Form, s *bench.Setup) {
 	s.Re = kit.KeepOrigin(s.Re, kit.Given(f, "re", unit.ParseOhm))
 	s.Cold = kit.Given(f, "cold", unit.ParseCelsius)
 	s.OnLine = kit.Given(f, "onLine", unit.ParseOhm)
+	s.Sensitivity = kit.KeepOrigin(s.Sensitivity, kit.Given(f, "sensitivity", unit.ParseDecibel))
 	s.Low = kit.KeepOrigin(s.Low, kit.Given(f, "low", unit.ParseHertz))
 	s.High = kit.KeepOrigin(s.High, kit.Given(f, "high", unit.ParseHertz))
 	s.Into = kit.Given(f, "into", unit.ParseDecibel)
@@ -399,10 +401,33 @@ func readEvent(f *kit.Form, h *store.Heated) bench.Event {
 		e.Air = kit.Given(f, "air", unit.ParseCelsius)
 		e.Into = kit.Given(f, "into", unit.ParseDecibel)
 	case bench.Step:
+		if level := kit.Given(f, "level", unit.ParseDecibel); h.Setup.Show && level.Known() {
+			heard(f, h, &e, level.Or(0))
+		}
 	default:
 		e.Volts = unit.Given[unit.Volt]{}
 	}
 	return e
+}
+
+// heard makes the volts of a step from a level that was read, if no volts were typed.
+func heard(f *kit.Form, h *store.Heated, e *bench.Event, level unit.Decibel) {
+	far := kit.Given(f, "far", unit.ParseMetre)
+	switch {
+	case e.Volts.Known():
+		f.Fault("level", "Type volts, or a level, and leave the other empty.")
+		return
+	case !far.Known():
+		f.Fault("far", "Say how far from the box it was read.")
+		return
+	}
+	st := bench.Of(&h.Session, e.At)
+	v, err := st.Heard(level, far.Or(0))
+	if err != nil {
+		f.Refuse(err)
+		return
+	}
+	e.Volts, e.Said = unit.Of(v), fmt.Sprintf("by %s at %s, in the open", level, far)
 }
 
 // clockTime is the last time before one that a clock there showed so.

@@ -157,14 +157,18 @@ func (v *sessionView) fields(p *kit.Page, wrong *kit.Refused) {
 	if volts, known := v.Verdict.To.Get(); known {
 		to = volts.String()
 	}
-	v.Step = []kit.Field{p.Field("step", "volts", stepLabel(s.Show), to, ""), p.Field("step", "at", "When", "",
-		"now, or 14:35")}
+	v.Step = []kit.Field{p.Field("step", "volts", stepLabel(s.Show), to, "")}
+	if s.Show {
+		v.Step = append(v.Step, p.Field("step", "level", "or the level there", "", "104 dB, averaged"),
+			p.Field("step", "far", "read so far from it", "", "8 m"))
+	}
+	v.Step = append(v.Step, p.Field("step", "at", "When", "", "now, or 14:35"))
 	v.Setup = setupFields(p, s)
 	v.Loose = map[string][]string{}
 	for form, fields := range map[string][]string{"reading": {"probe1", "probe2", "air", "volts", "amps", "into", "at",
-		"seen"}, "step": {"volts", "at"}, "note": {"said"}, "photo": {"said"}, "end": {"said"}, "limit": nil, "withdraw": nil, "sun": nil,
-		"shade": nil, "setup": {"box", "place", "probe1", "probe2", "re", "cold", "onLine", "low", "high", "into", "coil",
-			"ask"}} {
+		"seen"}, "step": {"volts", "level", "far", "at"}, "note": {"said"}, "photo": {"said"}, "end": {"said"}, "limit": nil, "withdraw": nil, "sun": nil,
+		"shade": nil, "setup": {"box", "place", "probe1", "probe2", "re", "cold", "onLine", "sensitivity", "low", "high",
+			"into", "coil", "ask"}} {
 		v.Loose[form] = p.Loose(form, fields...)
 	}
 	if wrong != nil {

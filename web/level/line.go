@@ -54,17 +54,23 @@ func ways(v level.Verdict) (list []kit.Choice) {
 	return list
 }
 
-// movePrefix begins the names of what is tried: the port follows.
-const movePrefix = "set "
+// What begins the names of what is tried: the port follows.
+const movePrefix, padPrefix = "set ", "pad "
 
 // tried are the controls as the address has them.
 func tried(q url.Values) level.Controls {
 	set := level.Controls{}
 	for name, values := range q {
-		if port, is := strings.CutPrefix(name, movePrefix); is && len(values) > 0 {
-			if v, err := strconv.ParseFloat(values[0], 64); err == nil && math.Abs(v) <= 200 {
-				set[kit.ReadRef(port)] = unit.Decibel(v)
-			}
+		port, isPort := strings.CutPrefix(name, movePrefix)
+		lead, isPad := strings.CutPrefix(name, padPrefix)
+		if !isPort && !isPad || len(values) == 0 {
+			continue
+		}
+		if isPad {
+			port = lead
+		}
+		if v, err := strconv.ParseFloat(values[0], 64); err == nil && math.Abs(v) <= 200 {
+			set[level.Control{Ref: kit.ReadRef(port), Pad: isPad}] = unit.Decibel(v)
 		}
 	}
 	return set
@@ -174,19 +180,16 @@ func (l *levelLine) say(p *kit.Page, c *level.Chain) {
 // controls are what can be turned on the way.
 func (l *levelLine) controls(p *kit.Page, c *level.Chain, of string) {
 	l.Ask = []kit.Choice{{Label: "of", Value: of}, {Label: "from", Value: p.Ask.Get("from")}}
+	turned := tried(p.Ask)
 	for _, s := range c.Steps {
-		if s.Move == nil {
-			continue
-		}
-		m := s.Move
-		text := m.Now.Signed()
-		if m.Knob >= 0 {
-			text += ", " + level.Clock(-m.Now) + " o'clock"
-		}
-		l.Moves = append(l.Moves, moveRow{ID: kit.Ident("move-" + m.At.String()), Name: movePrefix + kit.RefValue(m.At),
-			Label: m.Name, Text: text, Low: float64(m.Low), High: float64(m.High), Value: float64(m.Now), Set: m.Set})
-		if _, is := tried(p.Ask)[m.At]; is {
-			l.Changed++
+		for _, m := range []*level.Move{s.Pad, s.Move} {
+			if m == nil {
+				continue
+			}
+			l.Moves = append(l.Moves, moveOf(m))
+			if now, is := turned[m.At]; is && (m.Set || now != 0 || !m.At.Pad) {
+				l.Changed++
+			}
 		}
 	}
 	first := c.Steps[0]
@@ -199,6 +202,22 @@ func (l *levelLine) controls(p *kit.Page, c *level.Chain, of string) {
 		f := p.Field("peak", "peak", label, d.PortSetting(first.Port).Peak.Typed(), hint)
 		l.Peak, l.PeakAt = &f, rig.Ref{Device: first.Name, Port: first.Port}
 	}
+}
+
+// moveOf is a control as a slider.
+func moveOf(m *level.Move) moveRow {
+	row := moveRow{ID: kit.Ident("move-" + m.At.String()), Name: movePrefix + kit.RefValue(m.At.Ref), Label: m.Name,
+		Text: m.Now.Signed(), Low: float64(m.Low), High: float64(m.High), Value: float64(m.Now), Set: m.Set}
+	switch {
+	case m.At.Pad:
+		row.ID, row.Name, row.Text = "pad-"+row.ID, padPrefix+kit.RefValue(m.At.Ref), "takes "+m.Now.String()
+		if m.Now == 0 {
+			row.Text, row.Set = "none", true
+		}
+	case m.Knob >= 0:
+		row.Text += ", " + level.Clock(-m.Now) + " o'clock"
+	}
+	return row
 }
 
 // spoken is a level in the unit in which a stage speaks.
@@ -350,6 +369,9 @@ func drawSignal(w *kit.Pen, c *level.Chain, x func(int) float64, y func(level.St
 	}
 	w.Put(`"/>`)
 	for i, s := range c.Steps {
+		if s.Pad != nil && s.Pad.Now > 0 && i > 0 {
+			w.Put(`<text class="tick pad" x="{}" y="{}">pad −{}</text>`, (x(i-1)+x(i))/2, lineTop-8, unit.Number(float64(s.Pad.Now)))
+		}
 		h, known := s.Headroom().Get()
 		if !known {
 			continue
@@ -381,6 +403,16 @@ func readMoves(r rig.Rig, f *kit.Form) rig.Edit {
 		if !there {
 			f.Fault("", "There is no %.30s any more.", at.Device)
 			return nil
+		}
+		if at.Pad {
+			pad := unit.Given[unit.Decibel]{}
+			if v > 0 {
+				pad = unit.Of(v)
+			}
+			if k, there := rig.NewIndex(r).Into(at.Ref); there && k.Pad != pad {
+				batch.Edits = append(batch.Edits, rig.SetPad{To: at.Ref, Pad: pad})
+			}
+			continue
 		}
 		if m, _ := r.Model(d.Model); m.Amplifier != nil {
 			channel := 0

@@ -136,6 +136,9 @@ func leadText(p *kit.Page, k rig.Link) string {
 	if k.Swapped {
 		parts = append(parts, "polarity swapped")
 	}
+	if pad, there := k.Pad.Get(); there {
+		parts = append(parts, "pad of "+pad.String())
+	}
 	if k.Series != "" {
 		parts = append(parts, "series "+k.Series)
 	}
@@ -149,14 +152,14 @@ func leadOf(p *kit.Page, to rig.Ref, stock wire.Stock) *leadView {
 		return nil
 	}
 	v := &leadView{From: k.From.String(), To: to.String(), ToDevice: to.Device, ToPort: to.Port, Ref: kit.RefValue(to),
-		Loose: p.Loose("lead", "first", "second", "length", "area", "via")}
+		Loose: p.Loose("lead", "first", "second", "pad", "length", "area", "via")}
 	pieces := [2]string{}
 	copy(pieces[:], k.Cables)
 	v.Form = []kit.Field{p.Choose("lead", "first", "Lead", pieces[0],
 		leadChoices(p, k, pieces[0], stock, "none of stock")...)}
 	if from, _ := x.Port(k.From); from.Signal != gear.Speaker && from.Signal != gear.Mains {
 		v.Form = append(v.Form, p.Choose("lead", "second", "joined to", pieces[1],
-			leadChoices(p, k, pieces[1], stock, "nothing")...))
+			leadChoices(p, k, pieces[1], stock, "nothing")...), p.Field("lead", "pad", "Pad in it", k.Pad.Typed(), "20 dB"))
 	}
 	v.Form = append(v.Form, p.Field("lead", "length", "Length", k.Length.Typed(), "where none of stock is chosen"),
 		p.Field("lead", "area", "Conductor", k.Area.Typed(), "of a speaker lead that is none of stock"))
@@ -232,8 +235,19 @@ func changeLead(s *kit.Server, c *gin.Context) {
 			}
 			e.Stock = append(e.Stock, m)
 		}
-		return e
+		return withPad(r, f, e)
 	})
+}
+
+// withPad changes the pad in a lead too, where the form has one that is another.
+func withPad(r rig.Rig, f *kit.Form, e rig.SetLead) rig.Edit {
+	k, _ := rig.NewIndex(r).Into(e.To)
+	_, asked := f.Gin.GetPostForm("pad")
+	pad := kit.Given(f, "pad", unit.ParseDecibel)
+	if !asked || pad == k.Pad {
+		return e
+	}
+	return rig.Batch{Saying: e.Say(), Edits: []rig.Edit{e, rig.SetPad{To: e.To, Pad: pad}}}
 }
 
 // setPhantom switches phantom power at the input of a desk.

@@ -86,6 +86,7 @@ type body struct {
 	CanMirror bool
 	Cables    []cableView // leads that none of stock was chosen for
 	Needs     []needView
+	Pads      string
 	Short     int
 	CanTake   bool          // stock has leads for some of those
 	Forms     kit.DrawnPart // the forms below
@@ -255,6 +256,7 @@ func linkViews(p *kit.Page) []linkView {
 
 // fillNeeds counts what has to be packed against what is owned.
 func (v *body) fillNeeds(p *kit.Page, stock wire.Stock) {
+	v.Pads = wire.Pads(p.Rig())
 	for _, n := range wire.Needs(p.Report.Index, stock) {
 		v.Needs = append(v.Needs, needView{n.Model.Title(), string(n.Model.Kind), n.Where, n.Join, n.Need,
 			n.Owned, n.Short()})
