@@ -479,6 +479,15 @@ func (o *Output) Volts() reckon.Figure {
 		gives.As("Pg"), o.Nominal.As("Zload")).Because("P = U²/Z")
 }
 
+// MainsTakes is what the volts at its inlet take from the output's power, dB: against what
+// the maker rates it on. 0 where they are not known.
+func (o *Output) MainsTakes() unit.Decibel {
+	if !o.Fed.Supply.Known() || !o.Power.Known() || o.alone <= 0 {
+		return 0
+	}
+	return max(0, unit.OfPower(o.ratedWatts()/float64(o.alone)))
+}
+
 // Clip is the rms voltage of the largest sine that the output gives into its
 // load, the other channels at rest.
 func (o *Output) Clip() reckon.Figure {

@@ -198,6 +198,8 @@ func TestMainsAtAnInlet(t *testing.T) {
 		r.Do(rig.PlugMains{Tag: "A1", Outlet: outlet})
 		p, held := power()
 		rigtest.Near(t, "power on "+outlet, p, 350*volts*volts/230/230, 1e-9)
+		rigtest.Near(t, "what "+outlet+" takes, dB", float64(output(t, r, "A1/out A").MainsTakes()),
+			20*math.Log10(230/volts), 1e-9)
 		if held != drive.Mains {
 			t.Errorf("on %q it is held by %s", outlet, held)
 		}

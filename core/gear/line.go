@@ -42,6 +42,8 @@ type Processor struct {
 	LargestOut unit.Given[unit.DBu] `json:"largestOut,omitzero"`
 	LargestIn  unit.Given[unit.DBu] `json:"largestIn,omitzero"`
 	Noise      unit.Given[unit.DBu] `json:"noise,omitzero"` // at its outputs, unity gain
+	// from its input to its outputs, its delays at nothing
+	Latency unit.Given[unit.Second] `json:"latency,omitzero"`
 }
 
 // Source is a microphone, receiver, instrument or player.
@@ -80,6 +82,12 @@ func largestRow[P any](at func(*P) *dBus) row[P] {
 // noiseRow is the noise at line outputs.
 func noiseRow[P any](at func(*P) *dBus) row[P] {
 	return figure("noise", "noise_dbu", "Noise of its line outputs", "dBu, as -84", "A noise level", -130, -30, at)
+}
+
+// latencyRow is how late digital processing is.
+func latencyRow[P any](at func(*P) *seconds) row[P] {
+	return figureIn("ms", unit.InUnit(unit.ParseSecond, "ms"), "latency", "latency_s", "Latency", "as 1.5 ms; 0 of analogue",
+		"A latency", 0, 0.5, at)
 }
 
 // DI makes a balanced microphone-level line of an unbalanced one.
@@ -226,6 +234,7 @@ var processorRows = append([]row[Processor]{
 	figure("largestIn", "largest_in_dbu", "Largest line input", "dBu, as +20", "A largest input level", -20, 36,
 		func(p *Processor) *dBus { return &p.LargestIn }),
 	noiseRow(func(p *Processor) *dBus { return &p.Noise }),
+	latencyRow(func(p *Processor) *seconds { return &p.Latency }),
 }, socketRows(func(p *Processor) *Sockets { return &p.Sockets }, "Input sockets", "Output sockets", "Balanced")...)
 
 var sourceSheet = []Section{{Title: "Connectors", Entries: slices.Concat(

@@ -53,6 +53,7 @@ type Loudspeaker struct {
 	// Of an active box.
 	MaxSPL    unit.Given[unit.Decibel] `json:"maxSPL,omitzero"`    // peak, at 1 m
 	InputClip unit.Given[unit.DBu]     `json:"inputClip,omitzero"` // largest level its input takes
+	Latency   unit.Given[unit.Second]  `json:"latency,omitzero"`   // from its input until it sounds
 }
 
 // Guard is what protects the tweeter of a passive box; "" is not known.
@@ -557,4 +558,5 @@ var activeRows = []row[Loudspeaker]{
 		"A largest level", 90, 160, func(s *Loudspeaker) *decibels { return &s.MaxSPL }),
 	figure("inputClip", "input_clip_dbu", "Input clips at", "dBu",
 		"An input clip level", -20, 40, func(s *Loudspeaker) *dBus { return &s.InputClip }),
+	latencyRow(func(s *Loudspeaker) *seconds { return &s.Latency }),
 }

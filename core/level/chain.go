@@ -81,6 +81,14 @@ type Stop struct {
 	Buys  unit.Decibel // what mending it gives until the next one stops
 }
 
+// Cost is a thing on the way that stops nothing, and takes level from whatever does: mains,
+// lead.
+type Cost struct {
+	Name  string
+	At    string                   // how it is, as "218 V"
+	Takes unit.Given[unit.Decibel] // which mending it gives back
+}
+
 // Chain is the way from a source to the listeners of one box.
 type Chain struct {
 	Steps  []Step
@@ -92,6 +100,7 @@ type Chain struct {
 	AtBest bool                     // the source's peaks are not on record: it is drawn as loud as it goes
 	Open   int                      // microphones open at once that share the mix
 	Stops  []Stop                   // the least first, those that are known
+	Costs  []Cost                   // what else takes level from all that the amplifier gives
 	Far    unit.Given[unit.Metre]
 }
 
@@ -121,7 +130,21 @@ func OfOutput(x *rig.Index, o *drive.Output, follow string, set Controls) Chain 
 	b := &o.Boxes[0]
 	c.Far = drive.ListeningDistance(x, b.Device)
 	c.ToSPL, c.Lacks = toSPL(x, b)
+	c.Costs = costs(o, b)
 	return w.close(c)
+}
+
+// costs are what the mains and the leads take.
+func costs(o *drive.Output, b *drive.Box) []Cost {
+	mains := Cost{Name: "the mains at " + o.At.Device, At: "not known"}
+	if o.Fed.Supply.Known() {
+		mains.At, mains.Takes = o.Fed.Supply.Text(), unit.Of(o.MainsTakes())
+	}
+	leads := Cost{Name: "the leads to " + b.Name(), At: "not on record"}
+	if path, loss := b.Path(20), b.Loss(); path.Known() && loss.Known() {
+		leads.At, leads.Takes = path.Text(), unit.Of(unit.Decibel(loss.Value))
+	}
+	return []Cost{mains, leads}
 }
 
 // OfActive is the way to an active box.

@@ -87,11 +87,12 @@ func lowCuts(channels []Channel) (fs []finding.Finding) {
 		next := c.Set
 		switch {
 		case c.LowCut == 0 || cut > c.LowCut*3/2:
-			f.What = fmt.Sprintf("%s cuts below %s, and its %s plays there.", c.At, cut, c.Set.Kind)
+			f.What = fmt.Sprintf("%s cuts below %s, which takes away part of its %s.", c.At, cut, c.Set.Kind)
 		case set:
-			f.What = fmt.Sprintf("%s cuts below %s; its %s needs nothing below %s.", c.At, cut, c.Set.Kind, c.LowCut)
+			f.What = fmt.Sprintf("%s cuts below %s; below %s nothing is wanted of its %s.", c.At, cut, c.LowCut, c.Set.Kind)
 		default:
-			f.What = fmt.Sprintf("%s has no low cut on record; its %s needs nothing below %s.", c.At, c.Set.Kind, c.LowCut)
+			f.What = fmt.Sprintf("%s has no low cut on record; below %s nothing is wanted of its %s.", c.At, c.LowCut,
+				c.Set.Kind)
 		}
 		label := "Set the low cut to " + c.LowCut.String() + ", then record it"
 		next.LowCut = unit.Of(c.LowCut)

@@ -260,6 +260,48 @@ func TestActiveBoxesAreTrimmed(t *testing.T) {
 	}
 }
 
+// Passive tops beside an active sub: gain from the desk on, to the listeners at 10 m. Of one
+// box 32 + 97 + 10 lg(0.6 V² / 8 Ω / 1 W) − 20 = 97.75 dB for 0 dBu, of two 3.01 more; of the
+// sub, whose largest level comes with +4 dBu, 126 − 3.01 − 4 − 20 = 98.99. Sound takes
+// 10 m / 343.2 m/s = 29.14 ms (REFERENCE.md, Place), and the sub 3 ms more.
+func TestBesideEachOther(t *testing.T) {
+	active := rigtest.Box("active", func(s *gear.Loudspeaker) {
+		s.Active, s.Sub, s.InputClip, s.MaxSPL = true, true, unit.Of(unit.DBu(4)), unit.Of(unit.Decibel(126))
+		s.Latency = unit.Of(unit.Second(0.003))
+	})
+	r := sung(t).Add(active, "S1").Add(rigtest.Box("box"), "B2").Plug("DESK/main R", "S1/in").Plug("B1/link", "B2/in")
+	besides := func() []level.Beside {
+		x := rig.NewIndex(r.Rig)
+		v, _ := level.Judge(x, drive.Outputs(x, load.Outputs(x)))
+		return level.Besides(x, v)
+	}
+	all := besides()
+	if len(all) != 1 || len(all[0].Rows) != 2 || all[0].From != "DESK" {
+		t.Fatalf("%+v", all)
+	}
+	tops, sub := all[0].Rows[0], all[0].Rows[1]
+	rigtest.Near(t, "two boxes", given(tops.Gives), 100.76, 0.01)
+	rigtest.Near(t, "the sub", given(sub.Gives), 98.99, 0.01)
+	rigtest.Near(t, "the boxes over it", given(tops.Over), 1.77, 0.01)
+	if tops.Matched() || !sub.Matched() || tops.Boxes != 2 || tops.Swapped || len(tops.Turn) != 1 {
+		t.Errorf("%+v", tops)
+	}
+	rigtest.Near(t, "the knob", float64(tops.Turn[0].Now), -2, 1e-9)
+	rigtest.Near(t, "the tops wait", float64(tops.Delay.Or(-1)), 0.003, 1e-9)
+	rigtest.Near(t, "at their listeners", float64(tops.Arrives.Or(-1)), 0.02914, 1e-5)
+	r.Do(rig.SetKnob{Tag: "A1", Set: rig.Knob{Down: -tops.Turn[0].Now}}).
+		Do(rig.SetSwapped{To: rigtest.Ref("S1/in"), Swapped: true})
+	if all = besides(); !all[0].Rows[0].Matched() || !all[0].Rows[1].Matched() || !all[0].Rows[1].Swapped {
+		t.Errorf("turned down as said: %+v", all[0].Rows)
+	}
+	none := r.Brief
+	none.Distance = unit.Given[unit.Metre]{}
+	r.Do(rig.SetBrief{Brief: none})
+	if k := besides()[0].Rows[0]; k.Gives.Known() || k.Arrives.Known() || k.Delay.Known() || k.Lacks == "" || k.Late == "" {
+		t.Errorf("without a distance: %+v", k)
+	}
+}
+
 // A pad of 20 dB before an amplifier takes 20 dB from what arrives, and from what the desk
 // can make of it, on the line, in Level and in what Protect says of a limiter before it; one
 // in a speaker lead would burn, and is refused.

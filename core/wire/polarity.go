@@ -24,7 +24,7 @@ func polarity(x *rig.Index, outs []drive.Output) []finding.Finding {
 	groups := map[purpose][2][]string{}
 	var order []purpose
 	note := func(d *rig.Device, input rig.Ref) {
-		flipped, fed := flips(x, input)
+		flipped, fed := x.Flips(input)
 		if !fed {
 			return
 		}
@@ -55,42 +55,6 @@ func polarity(x *rig.Index, outs []drive.Output) []finding.Finding {
 		}
 	}
 	return fs
-}
-
-// flips counts the leads that swap polarity between a box and the desk,
-// through link-throughs and the amplifier's inputs.
-func flips(x *rig.Index, input rig.Ref) (n int, fed bool) {
-	for range x.Rig.Links {
-		k, ok := x.Into(input)
-		if !ok {
-			return n, fed
-		}
-		fed = true
-		if k.Swapped {
-			n++
-		}
-		d, m := x.Device(k.From.Device)
-		switch m.Kind {
-		case gear.KindLoudspeaker:
-			input = rig.Ref{Device: k.From.Device, Port: gear.PoleIn(max(1, gear.PairOf(k.From.Port)))}
-		case gear.KindAmplifier:
-			input = x.ChannelInput(d, channelOf(m.Amplifier, k.From.Port), m.Amplifier.Channels)
-		default:
-			return n, fed
-		}
-	}
-	return n, fed
-}
-
-// channelOf is the channel that an output of an amplifier belongs to, the
-// first of a bridged pair.
-func channelOf(a *gear.Amplifier, port string) int {
-	for ch := range a.Channels {
-		if gear.ChannelPort(ch) == port || gear.BridgePort(ch/2) == port {
-			return ch
-		}
-	}
-	return 0
 }
 
 func opposed(x *rig.Index, g [2][]string) finding.Finding {

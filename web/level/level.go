@@ -39,6 +39,7 @@ type body struct {
 	Lines    []line
 	Line     *levelLine
 	Channels []channelRow
+	Besides  []besideView
 	Loose    []string
 }
 
@@ -57,6 +58,7 @@ func view(_ *kit.Server, p *kit.Page) error {
 		v.Lines = append(v.Lines, lineOf(p, l))
 	}
 	v.Line, v.Channels = follow(p, survey.Of[level.Verdict](p.Report)), channelRows(p)
+	v.Besides = besidesOf(p)
 	v.Loose = p.Loose("controls")
 	p.Body = v
 	return nil

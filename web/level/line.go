@@ -155,6 +155,13 @@ func (l *levelLine) say(p *kit.Page, c *level.Chain) {
 		}
 		l.Stops = append(l.Stops, row)
 	}
+	for _, cost := range c.Costs {
+		row := stopRow{Name: words.Capital(cost.Name), At: cost.At, Gives: "takes an unknown part", Buys: "not known"}
+		if takes, known := cost.Takes.Get(); known {
+			row.Gives, row.Buys = "takes "+takes.String(), max(takes, 0).Signed()
+		}
+		l.Stops = append(l.Stops, row)
+	}
 	if at, under, says, known := c.Reference(); known {
 		l.Notes = append(l.Notes,
 			fmt.Sprintf("The desk's meter shows %[2]s where %[1]s is reached, %[3]s under the desk's own "+
