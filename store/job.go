@@ -96,6 +96,23 @@ func (s *Store) Job(ctx context.Context, slug string) (Job, error) {
 	return j, err
 }
 
+// LastVisit is the job before this one at the same place, by their dates; false where there
+// is none, or where this one has no date or no place. What was deleted does not count.
+func (s *Store) LastVisit(ctx context.Context, slug string) (Job, bool, error) {
+	var before string
+	err := s.db.GetContext(ctx, &before, `
+SELECT b.slug FROM jobs j JOIN jobs b ON lower(trim(b.place)) = lower(trim(j.place)) AND b.on_date < j.on_date
+	WHERE j.slug = $1 AND trim(j.place) <> '' AND b.deleted_at IS NULL ORDER BY b.on_date DESC, b.id DESC LIMIT 1`, slug)
+	if err = known(err); errors.Is(err, ErrNotFound) {
+		return Job{}, false, nil
+	}
+	if err != nil {
+		return Job{}, false, err
+	}
+	j, err := s.Job(ctx, before)
+	return j, err == nil, err
+}
+
 // rigOf gives the rig of a revision: decoded and checked before, or now.
 func (s *Store) rigOf(ctx context.Context, k rigKey, version int) (rig.Rig, error) {
 	if r, have := s.rigs.Get(k); have {

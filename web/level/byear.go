@@ -1,16 +1,19 @@
 package level
 
 import (
+	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
 	"slices"
+	"time"
 
 	"github.com/gin-gonic/gin"
 
 	"largo/core/level"
 	"largo/core/rig"
 	"largo/core/survey"
+	"largo/core/unit"
 	"largo/store"
 	"largo/web/kit"
 )
@@ -23,6 +26,7 @@ type byEarView struct {
 	Steps          []byEarStep
 	Knob           kit.Field
 	Drift          string
+	Visit          string // against the last visit to this place
 	Others         []kit.Choice
 	Done           bool
 }
@@ -83,6 +87,10 @@ func showByEar(s *kit.Server, c *gin.Context) {
 		s.Fail(c, err)
 		return
 	}
+	if v.Visit, err = visitOf(s, c, p.Job.Slug, l); err != nil {
+		s.Fail(c, err)
+		return
+	}
 	for _, o := range survey.Of[level.Verdict](p.Report).Lines {
 		v.Others = append(v.Others, kit.Choice{Label: o.At.String(), Chosen: o.At == l.At,
 			Value: "/jobs/" + p.Job.Slug + "/level/byear?" + url.Values{"of": {kit.RefValue(o.At)}}.Encode()})
@@ -120,14 +128,47 @@ func driftOf(s *kit.Server, c *gin.Context, slug string, l *level.Line) (string,
 		if !drifted {
 			return fmt.Sprintf("As it was left on %s.", e.At.Format("2 January")), nil
 		}
-		way := "further up"
-		if d < 0 {
-			d, way = -d, "further down"
-		}
-		return fmt.Sprintf("On %s %s left it at −%s: it stands %s %s now. Find out why before the limiters are trusted.",
-			e.At.Format("2 January"), e.Author, set.Set.Down, d, way), nil
+		return fmt.Sprintf("On %s %s left it at −%s: it stands %s now. Find out why before the limiters are trusted.",
+			e.At.Format("2 January"), e.Author, set.Set.Down, further(d)), nil
 	}
 	return "", nil
+}
+
+func further(d unit.Decibel) string {
+	if d < 0 {
+		return (-d).String() + " further down"
+	}
+	return d.String() + " further up"
+}
+
+// visitOf compares where a level control stands with where it stood at the last visit to this
+// place, in whatever job that was: that of the same tag, where it is of the same model.
+func visitOf(s *kit.Server, c *gin.Context, slug string, l *level.Line) (string, error) {
+	before, visited, err := s.Store.LastVisit(c, slug)
+	switch {
+	case errors.Is(err, store.ErrUnreadable): // the list of jobs tells of it
+		return "", nil
+	case err != nil || !visited:
+		return "", err
+	}
+	was, there := before.Rig.Device(l.At.Device)
+	down, noted := was.Knob(l.Channel)
+	if !there || !noted || was.Model != l.Device.Model {
+		return "", nil
+	}
+	day := before.Rig.Brief.Date
+	if t, err := time.Parse(time.DateOnly, day); err == nil {
+		day = t.Format("2 January 2006")
+	}
+	said := fmt.Sprintf("At the last visit here, %s of %s, it stood at −%s", before.Rig.Brief.Title,
+		day, down)
+	if _, noted := l.Device.Knob(l.Channel); !noted {
+		return said + "; where it stands now is not on record.", nil
+	}
+	if d, drifted := level.Drifted(down, l.Down()); drifted {
+		return fmt.Sprintf("%s: it stands %s now.", said, further(d)), nil
+	}
+	return said + ", as it does now.", nil
 }
 
 // tick ticks a step off, or takes that back.

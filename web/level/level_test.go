@@ -1,10 +1,13 @@
 package level_test
 
 import (
+	"bytes"
 	"net/url"
 	"strings"
 	"testing"
 
+	"largo/core/rig"
+	"largo/exchange"
 	"largo/store/storetest"
 	"largo/web/webtest"
 )
@@ -113,6 +116,17 @@ func TestByEar(t *testing.T) {
 	if !strings.Contains(page, "left it at −12.0 dB: it stands 3.0 dB further up now") || !strings.Contains(
 		webtest.Heading(page), "Lining up") {
 		t.Error("the drift is not named, or what was taken back is done")
+	}
+	last := webtest.MustJob(t, s, "wherry-lock-boathouse").Rig // as it stood here a year before
+	last.Brief.Date = "2025-06-01"
+	last, err := rig.Apply(last, rig.SetKnob{Tag: "A1", Set: rig.Knob{Down: 7}})
+	webtest.Must(t, err)
+	var file bytes.Buffer
+	webtest.Must(t, exchange.WriteRig(&file, last))
+	s.Upload(&file)
+	if _, page = s.Get(at + "?" + of.Encode()); !strings.Contains(page,
+		"1 June 2025, it stood at −7.0 dB: it stands 2.0 dB further down now.") {
+		t.Error("the last visit is not told of")
 	}
 	if status, _ := s.Post(at, url.Values{"command": {webtest.Fresh()}, "of": of["of"],
 		"item": {"dance"}}); status != 404 {
