@@ -6,6 +6,8 @@ import (
 	"fmt"
 	"io"
 	"math"
+
+	"largo/core/unit"
 )
 
 // WAV files as RIFF/WAVE describes them (Multimedia Programming Interface and Data
@@ -97,6 +99,7 @@ type WAVReader struct {
 	width int   // bytes of a sample
 	float bool
 	raw   []byte
+	first []float64 // of all channels, for First
 }
 
 // OpenWAV begins to read a file: PCM of 16, 24 or 32 bits or floating point of 32, one or
@@ -204,4 +207,61 @@ func (w *WAVReader) decode(raw []byte, into []float64) {
 			into[i] = float64(int32(le.Uint32(raw[4*i:]))) * (1.0 / (1<<31 - 1))
 		}
 	}
+}
+
+// First fills a buffer with the next samples of the first channel, scaled.
+func (w *WAVReader) First(into []float64, scale float64) (int, error) {
+	if need := len(into) * w.Channels; len(w.first) < need {
+		w.first = make([]float64, need)
+	}
+	n, err := w.Read(w.first[:len(into)*w.Channels])
+	for i := range n / w.Channels {
+		into[i] = scale * w.first[i*w.Channels]
+	}
+	return n / w.Channels, err
+}
+
+// Heard is what a recording tells of its programme: of its first channel, of full scale 1.
+type Heard struct {
+	Rate    int
+	Seconds float64
+	RMS     float64 // over all of it
+	Peak    float64
+}
+
+// Crest is the peak over the average.
+func (h Heard) Crest() unit.Decibel { return unit.OfVolts(h.Peak / h.RMS) }
+
+// leastHeard is the average under which a recording is taken for silence, of full scale:
+// −80 dB.
+const leastHeard = 1e-4
+
+// HearWAV listens to a recording of any length to its end, and says in one sentence what it
+// cannot take: what is no WAV, is cut off, or is silent.
+func HearWAV(r io.Reader) (Heard, error) {
+	w, err := OpenWAV(r)
+	if err != nil {
+		return Heard{}, err
+	}
+	h, sum, n := Heard{Rate: w.Rate}, 0.0, 0
+	buffer := make([]float64, 1<<15)
+	for {
+		got, err := w.First(buffer, 1)
+		if err != nil {
+			return Heard{}, err
+		}
+		if got == 0 {
+			break
+		}
+		for _, v := range buffer[:got] {
+			sum += v * v
+			h.Peak = max(h.Peak, math.Abs(v))
+		}
+		n += got
+	}
+	h.Seconds = float64(n) / float64(w.Rate)
+	if h.RMS = math.Sqrt(sum / float64(max(n, 1))); h.RMS < leastHeard {
+		return Heard{}, fmt.Errorf("the recording is silent")
+	}
+	return h, nil
 }

@@ -63,6 +63,33 @@ func TestWAVThatIsNone(t *testing.T) {
 
 // Another program reads the file as what it is: sox gives the rms and the peak of a sine
 // at half of full scale.
+func TestARecordingIsHeard(t *testing.T) {
+	var b bytes.Buffer
+	x := make([]float64, 96000)
+	for i := range x {
+		x[i] = 0.5 * math.Sin(2*math.Pi*1000*float64(i)/48000)
+	}
+	if err := exchange.WriteWAV(&b, 48000, x); err != nil {
+		t.Fatal(err)
+	}
+	h, err := exchange.HearWAV(bytes.NewReader(b.Bytes()))
+	// a sine: its average is its peak over the root of two, its crest 3.0103 dB
+	if err != nil || math.Abs(h.RMS-0.5/math.Sqrt2) > 1e-5 || math.Abs(float64(h.Crest())-3.0103) > 1e-3 ||
+		h.Seconds != 2 {
+		t.Errorf("%+v, %s, %v", h, h.Crest(), err)
+	}
+	var silent bytes.Buffer
+	if err := exchange.WriteWAV(&silent, 48000, make([]float64, 500)); err != nil {
+		t.Fatal(err)
+	}
+	for want, file := range map[string][]byte{"silent": silent.Bytes(), "in the middle": b.Bytes()[:1000],
+		"no WAV": []byte("x")} {
+		if _, err := exchange.HearWAV(bytes.NewReader(file)); err == nil || !strings.Contains(err.Error(), want) {
+			t.Errorf("%s: %v", want, err)
+		}
+	}
+}
+
 func TestSoxReadsTheWAV(t *testing.T) {
 	sox, err := exec.LookPath("sox")
 	if err != nil {

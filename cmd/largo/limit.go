@@ -116,17 +116,7 @@ func (o limitOptions) programme(chain *limiter.Chain) (limiter.Source, float64, 
 		return nil, 0, nil, fmt.Errorf("%s: %w", o.wav, err)
 	}
 	chain.Rate = w.Rate
-	raw := make([]float64, 0)
-	return func(into []float64) (int, error) {
-		if need := len(into) * w.Channels; len(raw) < need {
-			raw = make([]float64, need)
-		}
-		n, err := w.Read(raw[:len(into)*w.Channels])
-		for i := range n / w.Channels {
-			into[i] = o.full * raw[i*w.Channels]
-		}
-		return n / w.Channels, err
-	}, float64(w.Frames) / float64(w.Rate), func() { _ = file.Close() }, nil
+	return func(into []float64) (int, error) { return w.First(into, o.full) }, float64(w.Frames) / float64(w.Rate), func() { _ = file.Close() }, nil
 }
 
 func (o limitOptions) print(c *cobra.Command, chain limiter.Chain, t limiter.Trace) error {

@@ -23,6 +23,15 @@ type Trial struct {
 	Ratio   float64 // 0: nothing more comes out
 	Knee    unit.Decibel
 	Off     bool // both limiters are switched off
+	// Recorded is a recording in place of noise of that crest, nil for none.
+	Recorded *Recording
+}
+
+// Recording is a recorded programme, played again and again until the trial ends.
+type Recording struct {
+	Rate int
+	RMS  float64                        // its average, of full scale 1
+	Play func() (limiter.Source, error) // from its beginning, full scale 1
 }
 
 // UsualTrial is dense music that leans 5 dB on a slow limiter for an hour: 10 s of attack
@@ -92,12 +101,49 @@ func (l *Output) Run(t Trial) (Ran, error) {
 			{Detector: limiter.Peak, Threshold: r.Peak, Attack: attack, Release: releaseOver * attack, Ratio: t.Ratio,
 				Knee: float64(t.Knee)}}
 	}
-	x := programme(t.Crest)
 	volts := r.Long * math.Pow(10, float64(t.Over)/20)
+	if t.Recorded != nil {
+		c.Rate = t.Recorded.Rate
+		var err error
+		r.Trace, err = c.Run(t.Recorded.again(volts/t.Recorded.RMS, float64(t.Length)), float64(t.Length), 240)
+		return r, err
+	}
+	x := programme(t.Crest)
 	scale := volts * math.Sqrt2 / math.Pow(10, float64(signal.Measure(x).RMS)/20)
 	var err error
 	r.Trace, err = c.Periodic(x, scale, float64(t.Length), settling*float64(max(t.Attack, t.Release)), 240)
 	return r, err
+}
+
+// again plays a recording over and over, scaled, for so many s.
+func (p *Recording) again(scale, seconds float64) limiter.Source {
+	left := int(seconds * float64(p.Rate))
+	var now limiter.Source
+	empty := false
+	return func(buffer []float64) (n int, err error) {
+		buffer = buffer[:min(len(buffer), left)]
+		for len(buffer) > 0 && n == 0 {
+			if now == nil {
+				if now, err = p.Play(); err != nil || empty {
+					return 0, err
+				}
+				empty = true
+			}
+			if n, err = now(buffer); err != nil {
+				return 0, err
+			}
+			if n == 0 {
+				now = nil
+			} else {
+				empty = false
+			}
+		}
+		for i := range buffer[:n] {
+			buffer[i] *= scale
+		}
+		left -= n
+		return n, nil
+	}
 }
 
 // settling is after how many of their longest time the limiters do the same each time.

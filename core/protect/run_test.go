@@ -1,10 +1,12 @@
 package protect_test
 
 import (
+	"math"
 	"strings"
 	"testing"
 
 	"largo/core/gear"
+	"largo/core/limiter"
 	"largo/core/protect"
 	"largo/core/rigtest"
 	"largo/core/unit"
@@ -45,6 +47,39 @@ func TestAProgrammeThroughTheLimiters(t *testing.T) {
 	bare, _ := limits(t, on2(t))
 	if _, err := bare.Run(protect.UsualTrial); err == nil || !strings.Contains(err.Error(), "No limit") {
 		t.Error(err)
+	}
+}
+
+// A recording takes the place of the noise, over and over: of a sine of half of full scale
+// the average is set 3 dB under the limit, nothing is turned down, and 300 W/2 arrive.
+func TestARecordingThroughTheLimiters(t *testing.T) {
+	l, _ := limits(t, on(t, big(), box(300, func(s *gear.Loudspeaker) { s.Low = unit.Of(unit.Hertz(50)) })))
+	played := 0
+	trial := protect.UsualTrial
+	trial.Length, trial.Over = 30, -3.0103
+	trial.Recorded = &protect.Recording{Rate: 8000, RMS: 0.5 / math.Sqrt2, Play: func() (limiter.Source, error) {
+		played++
+		n := 0
+		return func(buffer []float64) (int, error) {
+			got := min(len(buffer), 80000-n)
+			for i := range got {
+				buffer[i] = 0.5 * math.Sin(2*math.Pi*200*float64(n+i)/8000)
+			}
+			n += got
+			return got, nil
+		}, nil
+	}}
+	ran, err := l.Run(trial)
+	if err != nil || played < 3 || played > 4 || math.Abs(ran.Seconds-30) > 0.1 {
+		t.Fatalf("played %d times, %g s, %v", played, ran.Seconds, err)
+	}
+	want := 48.9 * 48.9 / 8 / 2
+	if math.Abs(ran.Watts-want) > 1 || ran.Moments[len(ran.Moments)-1].Reduction[0] > 0.01 {
+		t.Errorf("%.1f W, want %.1f", ran.Watts, want)
+	}
+	trial.Recorded.Play = func() (limiter.Source, error) { return func([]float64) (int, error) { return 0, nil }, nil }
+	if ran, err := l.Run(trial); err != nil || ran.Seconds > 1 {
+		t.Errorf("a recording of nothing: %g s, %v", ran.Seconds, err)
 	}
 }
 

@@ -78,6 +78,15 @@ func (r *Routes) Photo(path string, h Handler) {
 	r.to.POST(path, bounded(exchange.MostPhotoBytes+64<<10), r.bind(h))
 }
 
+// MostRecording bounds a recording that is sent, in bytes: twenty minutes of two channels.
+// A longer one is heard on the command line, which knows no bound.
+const MostRecording = 256 << 20
+
+// Recording adds an act that takes a recording.
+func (r *Routes) Recording(path string, h Handler) {
+	r.to.POST(path, bounded(MostRecording+64<<10), r.bind(h))
+}
+
 // bounded limits the body of a request, in bytes, so that nothing is read
 // without end.
 func bounded(most int64) gin.HandlerFunc {

@@ -26,6 +26,7 @@ var Room = kit.Room{
 	Routes: func(r *kit.Routes) {
 		r.Edit("/jobs/:job/protect/limiter", readLimiter, "limiter", "tag", "port")
 		r.Get("/jobs/:job/protect/run", showRun)
+		r.Recording("/jobs/:job/protect/run", showRun)
 		r.Edit("/jobs/:job/protect/limits", readLimits, "limits")
 		r.Edit("/jobs/:job/protect/knob", kit.ReadKnob, "knob", "tag", "port")
 	},

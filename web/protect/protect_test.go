@@ -1,11 +1,14 @@
 package protect_test
 
 import (
+	"bytes"
 	"html"
+	"math"
 	"net/url"
 	"strings"
 	"testing"
 
+	"largo/exchange"
 	"largo/store/storetest"
 	"largo/web/webtest"
 )
@@ -65,6 +68,21 @@ func TestALimiterAtWork(t *testing.T) {
 	}
 	if _, page = s.Get(at + "&crest=99"); !strings.Contains(page, "A crest of 99 dB cannot be tried") {
 		t.Error("a crest of 99 dB is tried")
+	}
+	var file bytes.Buffer
+	tone := make([]float64, 48000)
+	for i := range tone {
+		tone[i] = math.Sin(float64(i) / 10)
+	}
+	webtest.Must(t, exchange.WriteWAV(&file, 48000, tone))
+	fields := []string{"of", "A1\tout A", "length", "20 s", "over", "0"}
+	if status, page := s.UploadTo(job+"/protect/run", &file, fields...); status != 200 || !strings.Contains(page,
+		"The recording: 1 s, 3.0 dB of crest") || !strings.Contains(page, `value="20 s"`) {
+		t.Errorf("%d: a recording is not run", status)
+	}
+	if status, page := s.UploadTo(job+"/protect/run", strings.NewReader("ID3"), fields...); status != 422 ||
+		!strings.Contains(page, "This is no WAV file.") {
+		t.Errorf("%d: what is no recording", status)
 	}
 	if status, _ := s.Get(job + "/protect/run?of=A9"); status != 404 {
 		t.Errorf("%d for an output that is none", status)

@@ -4,10 +4,13 @@ import (
 	"errors"
 	"fmt"
 	"html/template"
+	"io"
 	"math"
+	"mime/multipart"
 	"net/http"
 	"net/url"
 	"strconv"
+	"strings"
 	"sync"
 
 	"github.com/gin-gonic/gin"
@@ -19,6 +22,8 @@ import (
 	"largo/core/rig"
 	"largo/core/survey"
 	"largo/core/unit"
+	"largo/core/words"
+	"largo/exchange"
 	"largo/store"
 	"largo/web/kit"
 )
@@ -33,6 +38,8 @@ type runView struct {
 	Picture    template.HTML
 	Says       []string
 	Taken      string // what it is with the limiters taken away
+	Heard      string // what the recording is, where one was sent
+	FileFault  string
 	History    []limiterLine
 }
 
@@ -51,28 +58,37 @@ func showRun(s *kit.Server, c *gin.Context) {
 		s.Fail(c, err)
 		return
 	}
-	at := kit.ReadRef(c.Query("of"))
+	asked, sent := c.Request.URL.Query(), (*sentFile)(nil)
+	if c.Request.Method == http.MethodPost {
+		if sent = received(c); kit.TooBig(sent.err) {
+			s.Fail(c, sent.err)
+			return
+		}
+		asked = c.Request.PostForm
+		defer sent.close()
+	}
+	at := kit.ReadRef(asked.Get("of"))
 	for _, l := range survey.Of[protect.Verdict](p.Report).Outputs {
 		if l.At != at {
 			continue
 		}
-		v := runView{Name: l.At.String(), Back: "/jobs/" + p.Job.Slug + "/protect", Of: c.Query("of")}
+		v := runView{Name: l.At.String(), Back: "/jobs/" + p.Job.Slug + "/protect", Of: asked.Get("of")}
 		p.Here = v.Back + "/run"
-		v.run(p, &l)
+		status := v.run(p, &l, asked, sent)
 		if v.History, err = historyOf(s, c, p, &l); err != nil {
 			s.Fail(c, err)
 			return
 		}
 		p.Body = v
-		s.Render(c, http.StatusOK, "limiter", p)
+		s.Render(c, status, "limiter", p)
 		return
 	}
 	s.Fail(c, store.ErrNotFound)
 }
 
-// run reads the trial of the address and shows it.
-func (v *runView) run(p *kit.Page, l *protect.Output) {
-	f := &kit.Form{Gin: p.Gin, Query: p.Gin.Request.URL.Query()}
+// run reads the trial that is asked for and shows it; it gives the status of the answer.
+func (v *runView) run(p *kit.Page, l *protect.Output, asked url.Values, sent *sentFile) int {
+	f := &kit.Form{Gin: p.Gin, Query: asked}
 	t := protect.UsualTrial
 	read := func(name, label, hint string, parse func(string) (float64, error), at func(float64), usual string) {
 		field := p.Field("run", name, label, kit.TypedOr(f, name, usual), hint)
@@ -103,6 +119,13 @@ func (v *runView) run(p *kit.Page, l *protect.Output) {
 	}, func(x float64) { t.Ratio = x }, "0")
 	read("knee", "Knee", "dB over which it begins", decibel, func(x float64) { t.Knee = unit.Decibel(x) }, "0 dB")
 	p.Verdict = "The limiters of " + v.Name + " at work."
+	if sent != nil {
+		if sent.err != nil {
+			v.FileFault = words.Capital(strings.TrimPrefix(sent.err.Error(), ": ")) + "."
+			return http.StatusUnprocessableEntity
+		}
+		t.Recorded, v.Heard = sent.recording(), sent.says()
+	}
 	off := t
 	off.Off = true
 	var ran, without protect.Ran
@@ -112,10 +135,50 @@ func (v *runView) run(p *kit.Page, l *protect.Output) {
 	ran, err = l.Run(t)
 	both.Wait()
 	if v.faults(err) {
-		return
+		return http.StatusUnprocessableEntity
 	}
 	v.Ran, v.Picture = &ran, runPicture(&ran)
 	v.say(p, l, &ran, &without)
+	return http.StatusOK
+}
+
+// sentFile is a recording that was sent, as long as it is answered.
+type sentFile struct {
+	file  multipart.File
+	heard exchange.Heard
+	err   error // a sentence
+}
+
+func received(c *gin.Context) *sentFile {
+	r := &sentFile{}
+	if r.file, r.err = kit.Uploaded(c); r.err != nil {
+		return r
+	}
+	r.heard, r.err = exchange.HearWAV(r.file)
+	return r
+}
+
+func (r *sentFile) close() {
+	if r.file != nil {
+		_ = r.file.Close()
+	}
+}
+
+func (r *sentFile) says() string {
+	return fmt.Sprintf("The recording: %s, %s of crest, its first channel, again and again.",
+		unit.Second(math.Round(r.heard.Seconds)), r.heard.Crest())
+}
+
+// recording plays the file from its beginning, as often as it is asked: with the limiters and
+// without at once.
+func (r *sentFile) recording() *protect.Recording {
+	return &protect.Recording{Rate: r.heard.Rate, RMS: r.heard.RMS, Play: func() (limiter.Source, error) {
+		w, err := exchange.OpenWAV(io.NewSectionReader(r.file, 0, math.MaxInt64))
+		if err != nil {
+			return nil, err
+		}
+		return func(buffer []float64) (int, error) { return w.First(buffer, 1) }, nil
+	}}
 }
 
 // faults puts what was wrong where it was typed.

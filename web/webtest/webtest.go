@@ -215,11 +215,14 @@ func (s *Site) State() string {
 // Upload sends a rig file as a new job.
 func (s *Site) Upload(file io.Reader) (int, string) { return s.UploadTo("/jobs/import", file) }
 
-// UploadTo sends a file to a form that takes one.
-func (s *Site) UploadTo(path string, file io.Reader) (int, string) {
+// UploadTo sends a file to a form that takes one, with further fields, each after its name.
+func (s *Site) UploadTo(path string, file io.Reader, fields ...string) (int, string) {
 	s.T.Helper()
 	var body bytes.Buffer
 	w := multipart.NewWriter(&body)
+	for i := 0; i+1 < len(fields); i += 2 {
+		Must(s.T, w.WriteField(fields[i], fields[i+1]))
+	}
 	Must(s.T, w.WriteField("command", Fresh()))
 	Must(s.T, w.WriteField("base", s.Base(path)))
 	part, err := w.CreateFormFile("file", "rig.json")
