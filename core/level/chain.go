@@ -122,12 +122,17 @@ const mostDevices = 24
 // OfOutput is the way to the listeners of the first box of an output; follow names the
 // source, "" for the first that is plugged.
 func OfOutput(x *rig.Index, o *drive.Output, follow string, set Controls) Chain {
+	return OfBox(x, o, 0, follow, set)
+}
+
+// OfBox is the way to the listeners of one box of an output, by its place in it.
+func OfBox(x *rig.Index, o *drive.Output, i int, follow string, set Controls) Chain {
 	w := &way{x: x, set: set}
-	c := Chain{Box: o.Boxes[0].Name()}
-	w.box(o, &o.Boxes[0])
+	b := &o.Boxes[i]
+	c := Chain{Box: b.Name()}
+	w.box(o, b)
 	w.amplifier(o)
 	w.back(o.Input, follow)
-	b := &o.Boxes[0]
 	c.Far = drive.ListeningDistance(x, b.Device)
 	c.ToSPL, c.Lacks = toSPL(x, b)
 	c.Costs = costs(o, b)

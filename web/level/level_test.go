@@ -54,6 +54,10 @@ func TestTheLevelLine(t *testing.T) {
 	if status, page := s.Post(job+"/level/controls", turned); status != 200 {
 		t.Errorf("%d: %s", status, webtest.Heading(page))
 	}
+	if _, page := s.Get(job + "/level?" + url.Values{"of": {"A1\tout A\tTOP L2"}}.Encode()); !strings.Contains(page,
+		"The level line to TOP L2") || !strings.Contains(page, "The leads to TOP L2") {
+		t.Error("the second box of an output is not followed")
+	}
 	r := webtest.MustJob(t, s, "wherry-lock-boathouse").Rig
 	desk, _ := r.Device("DESK")
 	amp, _ := r.Device("A1")

@@ -5,9 +5,11 @@ import (
 	"html/template"
 	"math"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 
+	"largo/core/drive"
 	"largo/core/gear"
 	"largo/core/level"
 	"largo/core/rig"
@@ -46,12 +48,22 @@ type moveRow struct {
 // ways are what can be followed: the outputs that drive boxes, and the active boxes.
 func ways(v level.Verdict) (list []kit.Choice) {
 	for _, l := range v.Lines {
-		list = append(list, kit.Choice{Value: kit.RefValue(l.At), Label: l.At.String() + " to " + l.Output.Boxes[0].Name()})
+		for i := range l.Output.Boxes {
+			list = append(list, kit.Choice{Value: boxValue(&l, i), Label: l.At.String() + " to " + l.Output.Boxes[i].Name()})
+		}
 	}
 	for _, a := range v.Active {
 		list = append(list, kit.Choice{Value: kit.RefValue(rig.Ref{Device: a.Tag, Port: gear.PoleIn(1)}), Label: a.Tag})
 	}
 	return list
+}
+
+// boxValue names a box of an output in a choice; the first by its output alone.
+func boxValue(l *level.Line, i int) string {
+	if i == 0 {
+		return kit.RefValue(l.At)
+	}
+	return kit.RefValue(l.At) + "\t" + l.Output.Boxes[i].Name()
 }
 
 // What begins the names of what is tried: the port follows.
@@ -85,20 +97,25 @@ func follow(p *kit.Page, v level.Verdict) *levelLine {
 	q := p.Ask
 	of := q.Get("of")
 	at := kit.ReadRef(of)
+	at.Port, _, _ = strings.Cut(at.Port, "\t")
 	set := tried(q)
 	x := rig.NewIndex(p.Rig())
 	var c level.Chain
 	found := false
 	for i := range v.Lines {
 		if l := &v.Lines[i]; l.At == at || of == "" && i == 0 {
-			c, of, found = level.OfOutput(x, l.Output, q.Get("from"), set), kit.RefValue(l.At), true
+			n := max(0, slices.IndexFunc(l.Output.Boxes, func(b drive.Box) bool {
+				return of == kit.RefValue(l.At)+"\t"+b.Name()
+			}))
+			c, of, found = level.OfBox(x, l.Output, n, q.Get("from"), set), boxValue(l, n), true
 			break
 		}
 	}
 	for i := range v.Active {
 		if a := v.Active[i]; !found && (a.Tag == at.Device || of == "") {
 			d, m := x.Device(a.Tag)
-			c, of, found = level.OfActive(x, d, m.Loudspeaker, q.Get("from"), set), all[len(v.Lines)+i].Value, true
+			c, found = level.OfActive(x, d, m.Loudspeaker, q.Get("from"), set), true
+			of = kit.RefValue(rig.Ref{Device: a.Tag, Port: gear.PoleIn(1)})
 		}
 	}
 	if !found || len(c.Steps) == 0 {
