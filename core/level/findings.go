@@ -152,8 +152,8 @@ func (v Verdict) hisses(x *rig.Index) []finding.Finding {
 		f.What = fmt.Sprintf("The hiss of %s is %s at its listeners, %s over the room's %s.", chain.Box, worst, worst-room,
 			room)
 	}
-	f.Why = fmt.Sprintf("Ten decibels under it, nobody hears it; %s are open.", words.Spell(chain.Open, "microphone",
-		"microphones"))
+	f.Why = fmt.Sprintf("Ten decibels under it, nobody hears it; %s.", words.Small(words.Spell(chain.Open,
+		"microphone is open", "microphones are open")))
 	f.Advice = "Turn the level controls of the amplifiers down and the desk up, and shut what nobody uses."
 	return []finding.Finding{f}
 }

@@ -175,7 +175,10 @@ func (l *levelLine) say(p *kit.Page, c *level.Chain) {
 	for _, cost := range c.Costs {
 		row := stopRow{Name: words.Capital(cost.Name), At: cost.At, Gives: "takes an unknown part", Buys: "not known"}
 		if takes, known := cost.Takes.Get(); known {
-			row.Gives, row.Buys = "takes "+takes.String(), max(takes, 0).Signed()
+			row.Gives, row.Buys = "takes "+takes.String(), takes.Signed()
+			if takes < 0.05 {
+				row.Gives, row.Buys = "takes nothing", ""
+			}
 		}
 		l.Stops = append(l.Stops, row)
 	}
