@@ -103,6 +103,9 @@ func TestTheFirstFormatIsRead(t *testing.T) {
 			m.Mixer.LargestOut, m.Mixer.Noise, m.Mixer.EIN = none, none, none
 		case m.Processor != nil:
 			m.Processor.LargestOut, m.Processor.LargestIn, m.Processor.Noise = none, none, none
+			m.Processor.Latency = unit.Given[unit.Second]{}
+		case m.Loudspeaker != nil:
+			m.Loudspeaker.Latency = unit.Given[unit.Second]{}
 		case m.Feed != nil:
 			m.Feed.LargestOut = none
 		case m.Amplifier != nil:
