@@ -64,8 +64,16 @@ func showRun(s *kit.Server, c *gin.Context) {
 			s.Fail(c, sent.err)
 			return
 		}
-		asked = c.Request.PostForm
 		defer sent.close()
+		f, err := kit.ReadForm(c)
+		if err == nil {
+			err = f.Faults.Err()
+		}
+		if err != nil {
+			s.Fail(c, err)
+			return
+		}
+		asked = c.Request.PostForm
 	}
 	at := kit.ReadRef(asked.Get("of"))
 	for _, l := range survey.Of[protect.Verdict](p.Report).Outputs {
