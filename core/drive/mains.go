@@ -9,15 +9,8 @@ import (
 
 // Nominal is the mains of a region in V, 0 where none is named.
 func Nominal(r rig.Region) unit.Volt {
-	switch r {
-	case rig.Region230:
-		return 230
-	case rig.Region120:
-		return 120
-	case rig.Region100:
-		return 100
-	}
-	return 0
+	m, _ := r.Mains()
+	return m.Volts
 }
 
 // mainsFigure is the voltage at an inlet.

@@ -25,6 +25,9 @@ type Brief struct {
 	Noise         unit.Given[unit.Decibel]    `json:"noise,omitzero"` // of the empty room, dB(A)
 	Region        Region                      `json:"region,omitempty"`
 	Mains         string                      `json:"mains,omitempty"` // circuits on site, in words
+	Lasts         unit.Given[unit.Second]     `json:"lasts,omitzero"`  // the show, sound check to end
+	Air           unit.Given[unit.Celsius]    `json:"air,omitzero"`    // of the place, at the show
+	Humidity      unit.Given[unit.Ratio]      `json:"humidity,omitzero"`
 }
 
 // Programme is what is to be heard.
@@ -57,19 +60,6 @@ func (w Weighting) Leq() string {
 	return "LAeq"
 }
 
-// Region is the mains of the place.
-type Region string
-
-// The regions.
-const (
-	Region230 Region = "230 V 50 Hz"
-	Region120 Region = "120 V 60 Hz"
-	Region100 Region = "100 V 50/60 Hz"
-)
-
-// Regions lists the choices.
-var Regions = []Region{Region230, Region120, Region100}
-
 // NewRig is an empty rig of a job, under the usual policy and school.
 func NewRig(b Brief) Rig { return Rig{Brief: b, Policy: Headroom, Bridging: AsRated} }
 
@@ -101,6 +91,15 @@ func (b Brief) check() fault.List {
 	}
 	if v, known := b.Noise.Get(); known && (v < 10 || v > 90) {
 		l.Add("noise", "An empty room of %s cannot be right: give 10 to 90 dB(A).", v)
+	}
+	if v, known := b.Lasts.Get(); known && (v < 60 || v > 14*86400) {
+		l.Add("lasts", "A show of %s cannot be right: give a minute to a fortnight.", v)
+	}
+	if v, known := b.Air.Get(); known && (v < -40 || v > 60) {
+		l.Add("air", "Air of %s cannot be right: give -40 to 60 °C.", v)
+	}
+	if v, known := b.Humidity.Get(); known && (v < 0.02 || v > 1) {
+		l.Add("humidity", "A humidity of %s cannot be right: give 2 to 100 %%.", v)
 	}
 	oneOf(&l, "weighting", b.Weighting, []Weighting{WeightC})
 	oneOf(&l, "programme", b.Programme, Programmes)

@@ -40,13 +40,8 @@ func inlets(x *rig.Index) []finding.Finding {
 
 // frequency is that of the mains of the place, 0 where it is not known.
 func frequency(r rig.Rig) unit.Hertz {
-	switch r.Brief.Region {
-	case rig.Region230:
-		return 50
-	case rig.Region120:
-		return 60
-	}
-	return 0
+	m, _ := r.Brief.Region.Mains()
+	return m.Hertz
 }
 
 func wrongVoltage(d *rig.Device, m *gear.Model, volts unit.Volt) (finding.Finding, bool) {
