@@ -112,6 +112,8 @@ func ownSheet(k Kind) []Section {
 		return switchSheet
 	case k == KindCable:
 		return cableSheet
+	case k == KindAppliance:
+		return applianceSheet
 	}
 	return supplySheet
 }
@@ -133,7 +135,7 @@ func allColumns() []string {
 	}
 	add(identitySheet)
 	for _, k := range []Kind{KindAmplifier, KindLoudspeaker, KindMixer, KindProcessor, KindSource, KindDI, KindStageBox,
-		KindSwitch, KindCable, KindGenerator} {
+		KindSwitch, KindCable, KindGenerator, KindAppliance} {
 		add(ownSheet(k))
 	}
 	add(commonSheet(KindLoudspeaker))
@@ -172,7 +174,7 @@ func InColumn(k Kind, column string) (*Entry, bool) {
 // kindPath is the part of a kind in the path of a fault, and whatever stands
 // deeper than the field.
 var kindPath = regexp.MustCompile(
-	`^(?:amplifier|loudspeaker|mixer|processor|feed|di|stageBox|switch|supply|cable)\.|\[.*$`)
+	`^(?:amplifier|loudspeaker|mixer|processor|feed|di|stageBox|switch|supply|cable|appliance)\.|\[.*$`)
 
 // FieldOf is the field of a form that the path of a fault is about.
 func FieldOf(path string) string { return kindPath.ReplaceAllString(path, "") }

@@ -37,13 +37,15 @@ const (
 	KindConditioner Kind = "conditioner"
 	KindSequencer   Kind = "power sequencer"
 	KindCable       Kind = "cable"
+	KindAppliance   Kind = "appliance" // takes mains and makes no sound
 )
 
 // Kinds lists all kinds in the order in which signal meets them, then what
 // carries it, then what feeds them all.
 var Kinds = []Kind{KindMicrophone, KindReceiver, KindSource, KindDI, KindMixer, KindProcessor, KindAmplifier,
 	KindLoudspeaker,
-	KindStageBox, KindSwitch, KindCable, KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer}
+	KindStageBox, KindSwitch, KindCable, KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer,
+	KindAppliance}
 
 // Supplies tells whether a device of the kind passes mains on.
 func (k Kind) Supplies() bool {
@@ -89,6 +91,7 @@ type Model struct {
 	Switch      *Switch      `json:"switch,omitempty"`
 	Supply      *Supply      `json:"supply,omitempty"` // of a generator, transformer, distro, conditioner or sequencer
 	Cable       *Cable       `json:"cable,omitempty"`
+	Appliance   *Appliance   `json:"appliance,omitempty"`
 }
 
 // Wake is how a device behaves when it is switched on and off.
@@ -127,6 +130,8 @@ func Blank(k Kind) (Model, bool) {
 		m.Cable = &Cable{Sort: MicCable}
 	case KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer:
 		m.Supply = &Supply{Outlets: 1}
+	case KindAppliance:
+		m.Appliance = &Appliance{}
 	default:
 		return m, false
 	}
@@ -141,6 +146,7 @@ func (m Model) Clone() Model {
 		twin(m.Processor)
 	m.Feed, m.DI, m.StageBox, m.Switch, m.Supply, m.Cable = twin(m.Feed), twin(m.DI), twin(m.StageBox), twin(m.Switch),
 		twin(m.Supply), twin(m.Cable)
+	m.Appliance = twin(m.Appliance)
 	if a := m.Amplifier; a != nil {
 		a.Ratings, a.Bridging.Pairs = slices.Clone(a.Ratings), slices.Clone(a.Bridging.Pairs)
 	}
@@ -200,7 +206,7 @@ func (m Model) Powered() bool {
 		return m.Loudspeaker.Active
 	case KindSource, KindMicrophone, KindReceiver:
 		return m.Feed.Powered
-	case KindMixer, KindProcessor, KindAmplifier, KindSwitch:
+	case KindMixer, KindProcessor, KindAmplifier, KindSwitch, KindAppliance:
 		return true
 	}
 	return false
@@ -215,6 +221,8 @@ func (m *Model) Switched() bool {
 		return true
 	case KindDistro, KindConditioner, KindTransformer:
 		return m.Wake.Switch != ""
+	case KindAppliance: // no part of the sound's order
+		return false
 	}
 	return m.Powered()
 }
@@ -354,6 +362,8 @@ func (m Model) Check() error {
 		l.AddAll("switch", m.Switch.check())
 	case KindCable:
 		l.AddAll("cable", m.Cable.check())
+	case KindAppliance:
+		l.AddAll("appliance", m.Appliance.check())
 	default:
 		l.AddAll("supply", m.Supply.check())
 	}
@@ -368,6 +378,7 @@ func (m Model) parts() (n int, own bool) {
 		{m.Mixer != nil, m.Kind == KindMixer}, {m.Processor != nil, m.Kind == KindProcessor},
 		{m.Feed != nil, m.Kind.Sends()}, {m.DI != nil, m.Kind == KindDI}, {m.StageBox != nil, m.Kind == KindStageBox},
 		{m.Switch != nil, m.Kind == KindSwitch}, {m.Cable != nil, m.Kind == KindCable}, {m.Supply != nil, m.Kind.Supplies()},
+		{m.Appliance != nil, m.Kind == KindAppliance},
 	} {
 		if part.present {
 			n, own = n+1, own || part.own

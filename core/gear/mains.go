@@ -21,10 +21,12 @@ type Intake struct {
 	Inrush    unit.Given[unit.Ampere] `json:"inrush,omitzero"` // peak
 	InrushFor unit.Given[unit.Second] `json:"inrushFor,omitzero"`
 	Leakage   unit.Given[unit.Ampere] `json:"leakage,omitzero"` // to protective earth
-	Table     []Taken                 `json:"table,omitempty"`  // the maker's own, of currents
-	VoltsLow  unit.Given[unit.Volt]   `json:"voltsLow,omitzero"`
-	VoltsHigh unit.Given[unit.Volt]   `json:"voltsHigh,omitzero"`
-	TiedTo    unit.Given[unit.Hertz]  `json:"tiedTo,omitzero"` // mains of that frequency, by a motor or a clock
+	// class I: it has to have protective earth; class II has none and never gets one
+	Earthed   Answer                 `json:"earthed,omitempty"`
+	Table     []Taken                `json:"table,omitempty"` // the maker's own, of currents
+	VoltsLow  unit.Given[unit.Volt]  `json:"voltsLow,omitzero"`
+	VoltsHigh unit.Given[unit.Volt]  `json:"voltsHigh,omitzero"`
+	TiedTo    unit.Given[unit.Hertz] `json:"tiedTo,omitzero"` // mains of that frequency, by a motor or a clock
 }
 
 func (m Intake) check() fault.List {
@@ -119,6 +121,7 @@ var intakeRows = []row[Intake]{
 		func(m *Intake) *amperes { return &m.Inrush }),
 	figureIn("ms", unit.InUnit(unit.ParseSecond, "ms"), "inrushFor", "inrush_s", "for", "as 10 ms",
 		"The time of an inrush", 0, 10, func(m *Intake) *seconds { return &m.InrushFor }),
+	answer("earthed", "earthed", "Needs protective earth (class I)", func(m *Intake) *Answer { return &m.Earthed }),
 	figureIn("mA", unit.InUnit(unit.ParseAmpere, "mA"), "leakage", "leakage_a", "Leakage to earth", "mA",
 		"A leakage", 0, 0.1, func(m *Intake) *amperes { return &m.Leakage }),
 }

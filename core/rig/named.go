@@ -6,7 +6,6 @@ import (
 	"strings"
 
 	"largo/core/fault"
-	"largo/core/unit"
 )
 
 // What a rig holds beside its devices has a name of its own, by which devices and
@@ -40,32 +39,6 @@ type Person struct {
 	Role   string `json:"role,omitempty"`
 	Number string `json:"number,omitempty"`
 }
-
-// Supply is a part of the tree that feeds the rig, from the source down to the
-// outlets that devices are plugged into.
-type Supply struct {
-	Name     string                  `json:"name"`
-	Sort     SupplySort              `json:"sort"`
-	From     string                  `json:"from,omitempty"` // the supply that feeds it; a source has none
-	Place    string                  `json:"place,omitempty"`
-	Volts    unit.Given[unit.Volt]   `json:"volts,omitzero"`
-	Current  unit.Given[unit.Ampere] `json:"current,omitzero"`  // that it carries, or a breaker trips above
-	Residual unit.Given[unit.Ampere] `json:"residual,omitzero"` // that a residual-current device trips at
-}
-
-// SupplySort is what a part of the supply is.
-type SupplySort string
-
-// The sorts, from the source down.
-const (
-	Source  SupplySort = "source"  // the house, a generator
-	Feeder  SupplySort = "feeder"  // a lead or a distribution that feeds several
-	Breaker SupplySort = "breaker" // of current or of residual current, or both
-	Outlet  SupplySort = "outlet"
-)
-
-// SupplySorts lists the choices.
-var SupplySorts = []SupplySort{Source, Feeder, Breaker, Outlet}
 
 // placeNames visits every place of the rig that names a place. A new field that
 // does belongs here: renaming follows it.
@@ -159,59 +132,6 @@ func checkNames[T any](l *fault.List, list, what string, most int, of []T, name 
 		seen[name(v)] = true
 	}
 	return seen
-}
-
-// checkSupplies faults a supply that is no tree: each part but a source is fed by
-// one other, an outlet feeds devices alone, and nothing feeds itself.
-func (r Rig) checkSupplies(l *fault.List) {
-	checkNames(l, "supplies", "The supply", 60, r.Supplies, func(s Supply) string { return s.Name })
-	byName := make(map[string]Supply, len(r.Supplies))
-	for _, s := range r.Supplies {
-		byName[s.Name] = s
-	}
-	for i, s := range r.Supplies {
-		path := fmt.Sprintf("supplies[%d]", i)
-		if !slices.Contains(SupplySorts, s.Sort) {
-			l.Add(path+".sort", "A supply is a source, a feeder, a breaker or an outlet, not %.20q.", s.Sort)
-		}
-		from, fed := byName[s.From]
-		switch {
-		case s.Sort == Source && s.From != "":
-			l.Add(path+".from", "%s is a source; nothing feeds it.", s.Name)
-		case s.Sort != Source && s.From == "":
-			l.Add(path+".from", "%s is fed by nothing; say what feeds it.", s.Name)
-		case s.From != "" && !fed:
-			l.Add(path+".from", "There is no supply %.60q in this rig.", s.From)
-		case fed && from.Sort == Outlet:
-			l.Add(path+".from", "%s is an outlet: a device is plugged into it, not another part of the supply.", s.From)
-		case fed && roundAgain(byName, s):
-			l.Add(path+".from", "%s would feed itself.", s.Name)
-		}
-		if v, known := s.Volts.Get(); known && (v < 50 || v > 1000) {
-			l.Add(path+".volts", "A supply of %s cannot be right: give 50 V to 1000 V.", v)
-		}
-		if a, known := s.Current.Get(); known && (a < 0.5 || a > 2000) {
-			l.Add(path+".current", "A current of %s cannot be right: give 0.5 A to 2000 A.", a)
-		}
-		if a, known := s.Residual.Get(); known && (a < 0.001 || a > 3) {
-			l.Add(path+".residual", "A residual current of %s cannot be right: give 1 mA to 3 A.", a)
-		}
-	}
-}
-
-// roundAgain tells whether going up from a supply comes round to it.
-func roundAgain(byName map[string]Supply, s Supply) bool {
-	at := s
-	for range byName {
-		up, fed := byName[at.From]
-		if !fed {
-			return false
-		}
-		if at = up; at.Name == s.Name {
-			return true
-		}
-	}
-	return false
 }
 
 // checkWhere faults what a device says of where it is and the rig does not hold.
@@ -369,49 +289,5 @@ func (SetPeople) Say() string { return "Changed who goes" }
 
 func (e SetPeople) change(r *Rig) error {
 	r.People = slices.Clone(e.People)
-	return nil
-}
-
-// SetSupplies says what feeds the rig. Devices on an outlet that is gone are on
-// none that is known.
-type SetSupplies struct {
-	Supplies []Supply `json:"supplies"`
-}
-
-// Say tells what the edit does.
-func (SetSupplies) Say() string { return "Changed the supply" }
-
-func (e SetSupplies) change(r *Rig) error {
-	r.Supplies = slices.Clone(e.Supplies)
-	for i := range r.Devices {
-		d := &r.Devices[i]
-		if !slices.ContainsFunc(r.Supplies, func(s Supply) bool { return s.Name == d.Outlet }) {
-			d.Outlet = ""
-		}
-	}
-	r.settle()
-	return nil
-}
-
-// PlugMains says which outlet a device is plugged into; none: it is not known.
-type PlugMains struct {
-	Tag    string `json:"tag"`
-	Outlet string `json:"outlet,omitempty"`
-}
-
-// Say tells what the edit does.
-func (e PlugMains) Say() string {
-	if e.Outlet == "" {
-		return e.Tag + " is on no outlet that is known"
-	}
-	return "Plugged " + e.Tag + " into the outlet " + e.Outlet
-}
-
-func (e PlugMains) change(r *Rig) error {
-	i, err := r.mustFind(e.Tag)
-	if err != nil {
-		return err
-	}
-	r.Devices[i].Outlet = e.Outlet
 	return nil
 }

@@ -42,7 +42,7 @@ var parts = []struct {
 	kinds []gear.Kind
 }{
 	{"Mains", []gear.Kind{gear.KindGenerator, gear.KindTransformer, gear.KindDistro, gear.KindConditioner,
-		gear.KindSequencer}},
+		gear.KindSequencer, gear.KindAppliance}},
 	{"Sources", []gear.Kind{gear.KindMicrophone, gear.KindReceiver, gear.KindSource}},
 	{"DI and multicore", []gear.Kind{gear.KindDI, gear.KindStageBox}},
 	{"Mixer", []gear.Kind{gear.KindMixer}},
