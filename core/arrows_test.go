@@ -28,7 +28,8 @@ var rooms = map[string]string{
 	"core/load":       "core/unit core/reckon core/gear core/rig",
 	"core/order":      "core/unit core/words core/gear core/rig",
 	"core/drive":      "core/unit core/reckon core/gear core/rig core/load",
-	"core/stage":      "core/reckon core/rig core/finding core/load core/drive core/order",
+	"core/supply":     "core/unit core/reckon core/gear core/rig core/drive",
+	"core/stage":      "core/reckon core/rig core/finding core/load core/drive core/order core/supply",
 	"core/rigtest":    "core/unit core/gear core/rig",
 	"core/typed":      "core/unit core/fault core/gear core/rig",
 	"core/milp":       "",
@@ -63,7 +64,7 @@ var rooms = map[string]string{
 }
 
 const stageMay = "core/unit core/words core/fault core/reckon core/sound core/gear core/rig core/finding core/load " +
-	"core/drive core/order core/stage core/signal core/thermal core/limiter core/bench"
+	"core/drive core/order core/supply core/stage core/signal core/thermal core/limiter core/bench"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
 const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +

@@ -94,9 +94,20 @@ func TestTheFirstFormatIsRead(t *testing.T) {
 		t.Fatal(err)
 	}
 	today := tour(t)[1]
-	today.People = nil // the first format has none, and knows no levels
+	today.People, today.Supplies = nil, nil // the first format has none, and knows no levels
+	today.Brief.Lasts = unit.Given[unit.Second]{}
+	loads := func(kind gear.Kind) bool { return kind == gear.KindAppliance }
+	today.Devices = slices.DeleteFunc(today.Devices, func(d rig.Device) bool {
+		m, _ := today.Model(d.Model)
+		return loads(m.Kind)
+	})
+	for i := range today.Devices {
+		today.Devices[i].Outlet = ""
+	}
+	today.Models = slices.DeleteFunc(slices.Clone(today.Models), func(m gear.Model) bool { return loads(m.Kind) })
 	for i := range today.Models {
 		today.Models[i] = today.Models[i].Clone()
+		today.Models[i].Intake.Earthed = ""
 		none := unit.Given[unit.DBu]{}
 		switch m := &today.Models[i]; {
 		case m.Mixer != nil:

@@ -18,6 +18,7 @@ import (
 	"largo/store"
 	"largo/web/bench"
 	"largo/web/brief"
+	"largo/web/feed"
 	"largo/web/gear"
 	"largo/web/history"
 	"largo/web/jobs"
@@ -37,7 +38,7 @@ import (
 // what stands beside them.
 func rooms() []kit.Room {
 	return []kit.Room{
-		brief.Room, match.Room(), wire.Room, level.Room, protect.Room, start.Room, strike.Room,
+		brief.Room, match.Room(), wire.Room, feed.Room, level.Room, protect.Room, start.Room, strike.Room,
 		sheet.Room, history.Room, jobs.Room, gear.Room, bench.Room, signals.Room, sums.Room,
 	}
 }

@@ -116,7 +116,8 @@ func (o limitOptions) programme(chain *limiter.Chain) (limiter.Source, float64, 
 		return nil, 0, nil, fmt.Errorf("%s: %w", o.wav, err)
 	}
 	chain.Rate = w.Rate
-	return func(into []float64) (int, error) { return w.First(into, o.full) }, float64(w.Frames) / float64(w.Rate), func() { _ = file.Close() }, nil
+	return func(into []float64) (int, error) { return w.First(into, o.full) }, float64(w.Frames) / float64(w.Rate),
+		func() { _ = file.Close() }, nil
 }
 
 func (o limitOptions) print(c *cobra.Command, chain limiter.Chain, t limiter.Trace) error {

@@ -45,7 +45,7 @@ func AtInlet(x *rig.Index, d *rig.Device) reckon.Figure {
 
 func atInlet(x *rig.Index, d *rig.Device, budget int) reckon.Figure {
 	if outlet := x.OutletOf(d); outlet != "" {
-		return atOutlet(x.Rig, outlet)
+		return AtOutlet(x.Rig, outlet)
 	}
 	k, fed := x.Inlet(d)
 	if !fed || budget == 0 {
@@ -72,8 +72,9 @@ func atInlet(x *rig.Index, d *rig.Device, budget int) reckon.Figure {
 	return in
 }
 
-// atOutlet is what was read at an outlet of the supply, or nearest above it.
-func atOutlet(r rig.Rig, name string) reckon.Figure {
+// AtOutlet is what was read at a part of the supply, or nearest above it, else what the
+// place has.
+func AtOutlet(r rig.Rig, name string) reckon.Figure {
 	for range r.Supplies {
 		var at rig.Supply
 		for _, s := range r.Supplies {

@@ -23,6 +23,7 @@ const (
 	Brief   Stage = "brief"
 	Match   Stage = "match"
 	Wire    Stage = "wire"
+	Feed    Stage = "feed"
 	Level   Stage = "level"
 	Protect Stage = "protect"
 	Start   Stage = "start"

@@ -15,7 +15,9 @@ type Draw struct {
 	Idle       unit.Watt
 	Efficiency unit.Ratio // of output over what is taken above idle, at full sine
 	Programme  unit.Ratio // the same at an eighth of it, as ordinary programme
+	Dense      unit.Ratio // and at a third, as dense music
 	Factor     unit.Ratio // power factor
+	Rated      unit.Watt  // what all channels give together
 	Assumed    string     // what the sheet does not say; "" when it says all
 }
 
@@ -27,7 +29,7 @@ type Draw struct {
 // not with its square, so at an eighth of the power it is as sqrt(1/8) of that at
 // full (class B into a resistance: physics).
 func (m *Model) Draw() Draw {
-	var t Draw
+	t := Draw{Rated: m.Amplifier.allChannels()}
 	var missing []string
 	factor, known := m.Intake.Factor.Get()
 	if !known {
@@ -45,19 +47,26 @@ func (m *Model) Draw() Draw {
 	}
 	t.Idle = idle
 	efficiency, known := m.Intake.Efficiency.Get()
-	t.Programme = efficiency
+	t.Programme, t.Dense = efficiency, efficiency
 	if !known {
 		efficiency = 0.6
 		if m.Amplifier.switching() {
 			efficiency = 0.85
 		}
 		missing = append(missing, "efficiency "+efficiency.String())
-		if t.Programme = efficiency; !m.Amplifier.switching() {
-			t.Programme = efficiency * unit.Ratio(math.Sqrt(1.0/8))
+		if t.Programme, t.Dense = efficiency, efficiency; !m.Amplifier.switching() {
+			t.Programme, t.Dense = efficiency*unit.Ratio(math.Sqrt(1.0/8)), efficiency*unit.Ratio(math.Sqrt(1.0/3))
 			missing[len(missing)-1] += " at full, " + t.Programme.String() + " at an eighth"
 		}
 	}
 	t.Efficiency = efficiency
+	if row, listed := m.taken(Third); listed {
+		if out := m.allInto(row.Load) / 3; out > 0 {
+			if above := m.realPower(row, factor) - t.Idle; above > 0 {
+				t.Dense = unit.Ratio(out / above)
+			}
+		}
+	}
 	if row, listed := m.taken(Eighth); listed {
 		if out := m.allInto(row.Load) / 8; out > 0 {
 			if above := m.realPower(row, factor) - t.Idle; above > 0 {
@@ -120,6 +129,22 @@ func (a *Amplifier) allChannels() unit.Watt {
 		most = max(most, r.Power)
 	}
 	return most * unit.Watt(a.Channels)
+}
+
+// At is the efficiency above idle while the average output is a part of the rated sine, 0 to
+// 1: on a straight line of its logarithm between the parts that are known.
+func (t Draw) At(part float64) unit.Ratio {
+	known := []struct {
+		part float64
+		is   unit.Ratio
+	}{{1.0 / 8, t.Programme}, {1.0 / 3, t.Dense}, {1, t.Efficiency}}
+	i := 0
+	for i+2 < len(known) && part > known[i+1].part {
+		i++
+	}
+	a, b := known[i], known[i+1]
+	at := math.Log(max(part, 1e-3)/a.part) / math.Log(b.part/a.part)
+	return min(unit.Ratio(float64(a.is)*math.Pow(float64(b.is/a.is), at)), 1)
 }
 
 // Above is what programme of an average power out takes above idle.

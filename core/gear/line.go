@@ -86,7 +86,8 @@ func noiseRow[P any](at func(*P) *dBus) row[P] {
 
 // latencyRow is how late digital processing is.
 func latencyRow[P any](at func(*P) *seconds) row[P] {
-	return figureIn("ms", unit.InUnit(unit.ParseSecond, "ms"), "latency", "latency_s", "Latency", "as 1.5 ms; 0 of analogue",
+	return figureIn("ms", unit.InUnit(unit.ParseSecond, "ms"), "latency", "latency_s", "Latency",
+		"as 1.5 ms; 0 of analogue",
 		"A latency", 0, 0.5, at)
 }
 

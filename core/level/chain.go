@@ -309,7 +309,8 @@ func (w *way) pad(k rig.Link) {
 	if s.Pad != nil || !there && !into {
 		return
 	}
-	s.Pad = &Move{At: at, Name: "pad before " + k.To.String(), Now: now, Set: k.Pad.Known(), High: max(mostPad, now), Knob: -1}
+	s.Pad = &Move{At: at, Name: "pad before " + k.To.String(), Now: now, Set: k.Pad.Known(), High: max(mostPad, now),
+		Knob: -1}
 	if g, known := s.Gain.Get(); known {
 		s.Gain = unit.Of(g - now)
 	}

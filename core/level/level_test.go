@@ -254,7 +254,8 @@ func TestActiveBoxesAreTrimmed(t *testing.T) {
 	if says := survey.Survey(r.Rig).Says(finding.Level); !strings.Contains(says, "0.0 dB to spare") {
 		t.Error(says)
 	}
-	padded := r.Do(rig.SetPort{Tag: "H1", Set: rig.PortSetting{Port: "in"}}).Do(mends[1].Edit) // 18 dB too much: a pad of 15 leaves 3
+	padded := r.Do(rig.SetPort{Tag: "H1",
+		Set: rig.PortSetting{Port: "in"}}).Do(mends[1].Edit) // 18 dB too much: a pad of 15 leaves 3
 	if v, fs = judge(padded.Rig); has(fs, "level.trim") >= 0 || math.Abs(given(v.Active[0].Over)-3) > 1e-9 {
 		t.Errorf("%+v", v.Active)
 	}
@@ -294,10 +295,15 @@ func TestBesideEachOther(t *testing.T) {
 	if all = besides(); !all[0].Rows[0].Matched() || !all[0].Rows[1].Matched() || !all[0].Rows[1].Swapped {
 		t.Errorf("turned down as said: %+v", all[0].Rows)
 	}
+	// a third box on an output of its own: 4.77 dB over one, less the knob of the first two
+	r.Add(rigtest.Box("box"), "B3").Plug("DESK/main L", "A1/in 2").Plug("A1/out B", "B3/in")
+	rigtest.Near(t, "on two outputs, as powers", given(besides()[0].Rows[0].Gives),
+		97.75+10*math.Log10(1+2*math.Pow(10, -0.2)), 0.01)
 	none := r.Brief
 	none.Distance = unit.Given[unit.Metre]{}
 	r.Do(rig.SetBrief{Brief: none})
-	if k := besides()[0].Rows[0]; k.Gives.Known() || k.Arrives.Known() || k.Delay.Known() || k.Lacks == "" || k.Late == "" {
+	if k := besides()[0].Rows[0]; k.Gives.Known() || k.Arrives.Known() || k.Delay.Known() || k.Lacks == "" ||
+		k.Late == "" {
 		t.Errorf("without a distance: %+v", k)
 	}
 }

@@ -26,6 +26,7 @@ type Brief struct {
 	Region        Region                      `json:"region,omitempty"`
 	Mains         string                      `json:"mains,omitempty"` // circuits on site, in words
 	Lasts         unit.Given[unit.Second]     `json:"lasts,omitzero"`  // the show, sound check to end
+	Crest         unit.Given[unit.Decibel]    `json:"crest,omitzero"`  // of the programme, as a recording has it
 	Air           unit.Given[unit.Celsius]    `json:"air,omitzero"`    // of the place, at the show
 	Humidity      unit.Given[unit.Ratio]      `json:"humidity,omitzero"`
 }
@@ -94,6 +95,9 @@ func (b Brief) check() fault.List {
 	}
 	if v, known := b.Lasts.Get(); known && (v < 60 || v > 14*86400) {
 		l.Add("lasts", "A show of %s cannot be right: give a minute to a fortnight.", v)
+	}
+	if v, known := b.Crest.Get(); known && (v < 3 || v > 30) {
+		l.Add("crest", "A programme of %s of crest cannot be right: give 3 to 30 dB.", v)
 	}
 	if v, known := b.Air.Get(); known && (v < -40 || v > 60) {
 		l.Add("air", "Air of %s cannot be right: give -40 to 60 °C.", v)

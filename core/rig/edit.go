@@ -184,13 +184,11 @@ func (e ChangeDevice) change(r *Rig) error {
 	if m, ok := r.Model(d.Model); ok && m.Kind == gear.KindLoudspeaker {
 		d.setBox(BoxSettings{e.Aim, e.Distance, e.Poles})
 	}
-	for k := range r.Links {
-		r.Links[k].references(func(tag *string) {
-			if *tag == e.Tag {
-				*tag = e.NewTag
-			}
-		})
-	}
+	r.tags(func(tag *string) {
+		if *tag == e.Tag {
+			*tag = e.NewTag
+		}
+	})
 	r.followSwitch(before, d.SwitchName())
 	r.settle()
 	return nil
@@ -229,13 +227,11 @@ func (e RemoveDevice) change(r *Rig) error {
 	gone := r.Devices[i]
 	r.Devices = slices.Delete(r.Devices, i, i+1)
 	r.Links = slices.DeleteFunc(r.Links, func(k Link) bool { return k.From.Device == e.Tag || k.To.Device == e.Tag })
-	for k := range r.Links { // what only runs through it goes on without it
-		r.Links[k].references(func(tag *string) {
-			if *tag == e.Tag {
-				*tag = ""
-			}
-		})
-	}
+	r.tags(func(tag *string) { // what only runs through it goes on without it
+		if *tag == e.Tag {
+			*tag = ""
+		}
+	})
 	r.forget()
 	r.settle()
 	if !r.wakes(gone.SwitchName()) {

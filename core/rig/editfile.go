@@ -45,6 +45,8 @@ var editKinds = map[string]reflect.Type{
 	"set switch":       reflect.TypeFor[SetSwitch](),
 	"set case":         reflect.TypeFor[SetCase](),
 	"set people":       reflect.TypeFor[SetPeople](),
+	"change supply":    reflect.TypeFor[ChangeSupply](),
+	"remove supply":    reflect.TypeFor[RemoveSupply](),
 	"set supplies":     reflect.TypeFor[SetSupplies](),
 	"plug mains":       reflect.TypeFor[PlugMains](),
 }

@@ -18,7 +18,8 @@ func full() Rig {
 		Brief: Brief{Title: "T", Place: "P", Date: "2027-06-12", Listeners: 1, Outdoors: true, Programme: Music,
 			Wanted: unit.Of(unit.Decibel(95)), WantedBy: "w", Weighting: WeightC,
 			Volume: unit.Of(unit.CubicMetre(900)), Reverberation: unit.Of(unit.Second(1.2)), Noise: unit.Of(unit.Decibel(40)),
-			Distance: length, Region: Region230, Mains: "m", Lasts: unit.Of(unit.Second(7200)), Air: unit.Of(unit.Celsius(12)),
+			Distance: length, Region: Region230, Mains: "m", Lasts: unit.Of(unit.Second(7200)),
+			Air: unit.Of(unit.Celsius(12)), Crest: unit.Of(unit.Decibel(14)),
 			Humidity: unit.Of(unit.Ratio(0.75))},
 		Policy: Within, Bridging: Never, Limits: HalfRating, Policies: map[Part]Policy{Subs: Headroom},
 		Models:   []gear.Model{{ID: "m"}},
@@ -26,7 +27,8 @@ func full() Rig {
 		Switches: []Switch{{Name: "strip", Place: "p", Looks: "red"}},
 		Cases:    []Case{{Name: "rack", Place: "p"}},
 		Supplies: []Supply{{Name: "wall", Sort: Outlet, From: "house", Place: "p", Volts: unit.Of(unit.Volt(230)),
-			Current: unit.Of(unit.Ampere(16)), Residual: unit.Of(unit.Ampere(0.03)), Hertz: unit.Of(unit.Hertz(50)), Phases: 3,
+			Current: unit.Of(unit.Ampere(16)), Residual: unit.Of(unit.Ampere(0.03)), Hertz: unit.Of(unit.Hertz(50)),
+			Phases: 3, Gear: "ZZZ",
 			Phase: 1, Curve: CurveB, Type: TypeA, Delayed: true, Earth: gear.Yes, Carries: unit.Of(unit.Ampere(2)),
 			Length: length, Area: area, OnReel: true, Loaded: unit.Of(unit.Volt(225)), LoadedBy: unit.Of(unit.Ampere(10)),
 			Lamps: "110", Button: gear.Yes}},
@@ -89,7 +91,7 @@ func TestRenamingAndRemovingFollowEveryReference(t *testing.T) {
 	if err := (ChangeDevice{Tag: "ZZZ", NewTag: "YYY", Place: "p", Switch: "strip"}).change(&renamed); err != nil {
 		t.Fatal(err)
 	}
-	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 6 {
+	if b, _ := json.Marshal(renamed); strings.Contains(string(b), "ZZZ") || strings.Count(string(b), "YYY") != 7 {
 		t.Errorf("renamed: %s", b)
 	}
 	removed := full()

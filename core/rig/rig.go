@@ -201,6 +201,16 @@ func (k *Link) references(visit func(tag *string)) {
 	visit(&k.Rides.Device)
 }
 
+// tags visits every place of the rig but the devices themselves that names one by its tag.
+func (r *Rig) tags(visit func(tag *string)) {
+	for i := range r.Links {
+		r.Links[i].references(visit)
+	}
+	for i := range r.Supplies {
+		visit(&r.Supplies[i].Gear)
+	}
+}
+
 // amp are the settings of an amplifier to be read, empty where nothing is set.
 func (d *Device) amp() AmpSettings {
 	if d.Amp == nil {

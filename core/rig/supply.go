@@ -20,7 +20,9 @@ type Supply struct {
 	Current  unit.Given[unit.Ampere] `json:"current,omitzero"`  // that it carries, or a breaker trips above
 	Residual unit.Given[unit.Ampere] `json:"residual,omitzero"` // that a residual-current device trips at
 
-	// of a source: its hertz, and whether it has three phases
+	// of a source: the generator or other gear of the rig that it comes from, its hertz, and
+	// whether it has three phases
+	Gear   string                 `json:"gear,omitempty"`
 	Hertz  unit.Given[unit.Hertz] `json:"hertz,omitzero"`
 	Phases int                    `json:"phases,omitempty"` // 1 or 3; 0 is 1
 	// the phase that it takes, 1 to 3, of a source with three; 0: all, or that of what feeds it
@@ -128,6 +130,11 @@ func (r Rig) checkSupplies(l *fault.List) {
 			l.Add(path+".residual", "A residual current of %s cannot be right: give 1 mA to 3 A.", a)
 		}
 		s.checkParts(l, path)
+		if d, there := r.Device(s.Gear); s.Gear != "" {
+			if m, _ := r.Model(d.Model); !there || m == nil || m.Supply == nil {
+				l.Add(path+".gear", "%.30q is no gear of this rig that gives mains.", s.Gear)
+			}
+		}
 	}
 }
 
@@ -145,6 +152,8 @@ func (s *Supply) checkParts(l *fault.List, path string) {
 	supplyWithin(l, path+".length", "A lead", s.Length, 0.1, 1000)
 	supplyWithin(l, path+".area", "A conductor", s.Area, 0.1, 400)
 	switch {
+	case s.Gear != "" && s.Sort != Source:
+		l.Add(path+".gear", "Only a source comes from gear of the rig; %s is a %s.", s.Name, s.Sort)
 	case s.Phases != 0 && s.Phases != 1 && s.Phases != 3:
 		l.Add(path+".phases", "A source has one phase or three, not %d.", s.Phases)
 	case s.Phases != 0 && s.Sort != Source:
@@ -202,6 +211,82 @@ func (e SetSupplies) change(r *Rig) error {
 	}
 	r.settle()
 	return nil
+}
+
+// ChangeSupply changes one part of the supply, or adds one where Name is empty; what it fed
+// follows its new name.
+type ChangeSupply struct {
+	Name string `json:"name,omitempty"`
+	To   Supply `json:"to"`
+}
+
+// Say tells what the edit does.
+func (e ChangeSupply) Say() string {
+	if e.Name == "" {
+		return "Added " + e.To.Name + " to the supply"
+	}
+	return "Changed " + e.To.Name + " of the supply"
+}
+
+func (e ChangeSupply) change(r *Rig) error {
+	if err := e.put(r); err != nil {
+		return err
+	}
+	r.settle()
+	var l fault.List
+	r.checkSupplies(&l)
+	return atForm(l)
+}
+
+func (e ChangeSupply) put(r *Rig) error {
+	if e.Name == "" {
+		r.Supplies = append(r.Supplies, e.To)
+		return nil
+	}
+	i := slices.IndexFunc(r.Supplies, func(s Supply) bool { return s.Name == e.Name })
+	if i < 0 {
+		return fault.At("name", "There is no supply %.60q in this rig.", e.Name)
+	}
+	r.Supplies[i] = e.To
+	for j := range r.Supplies {
+		if r.Supplies[j].From == e.Name {
+			r.Supplies[j].From = e.To.Name
+		}
+	}
+	for j := range r.Devices {
+		if r.Devices[j].Outlet == e.Name {
+			r.Devices[j].Outlet = e.To.Name
+		}
+	}
+	return nil
+}
+
+// RemoveSupply takes a part out of the supply; what it fed is fed by what fed it, and devices
+// on it are on no outlet that is known.
+type RemoveSupply struct {
+	Name string `json:"name"`
+}
+
+// Say tells what the edit does.
+func (e RemoveSupply) Say() string { return "Took " + e.Name + " out of the supply" }
+
+func (e RemoveSupply) change(r *Rig) error {
+	i := slices.IndexFunc(r.Supplies, func(s Supply) bool { return s.Name == e.Name })
+	if i < 0 {
+		return fault.At("name", "There is no supply %.60q in this rig.", e.Name)
+	}
+	gone := r.Supplies[i]
+	left := slices.Delete(slices.Clone(r.Supplies), i, i+1)
+	for j := range left {
+		if left[j].From != e.Name {
+			continue
+		}
+		if left[j].From = gone.From; gone.From == "" {
+			left[j].Sort = Source // nothing is above it any more
+			left[j].Curve, left[j].OnReel = "", false
+		}
+	}
+	return SetSupplies{left}.change(r)
 }
 
 // PlugMains says which outlet a device is plugged into; none: it is not known.

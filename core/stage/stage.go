@@ -12,6 +12,7 @@ import (
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/supply"
 )
 
 // Stage is one stage of the day.
@@ -59,16 +60,19 @@ type Input struct {
 	outputs func() []load.Output
 	driven  func() []drive.Output
 	order   func() *order.Order
+	supply  func() *supply.Tree
 }
 
 // NewInput is the input of a rig that has passed its Check.
 func NewInput(r rig.Rig) *Input {
 	x := rig.NewIndex(r)
 	outputs := sync.OnceValue(func() []load.Output { return load.Outputs(x) })
+	driven := sync.OnceValue(func() []drive.Output { return drive.Outputs(x, outputs()) })
 	return &Input{
 		Index:   x,
 		outputs: outputs,
-		driven:  sync.OnceValue(func() []drive.Output { return drive.Outputs(x, outputs()) }),
+		driven:  driven,
+		supply:  sync.OnceValue(func() *supply.Tree { return supply.New(x, driven()) }),
 		order:   sync.OnceValue(func() *order.Order { return order.New(x) }),
 	}
 }
@@ -81,6 +85,9 @@ func (in *Input) Outputs() []load.Output { return in.outputs() }
 
 // Driven are the outputs with what each really gives, as in Outputs.
 func (in *Input) Driven() []drive.Output { return in.driven() }
+
+// Supply is the tree that feeds the rig, with what each device takes.
+func (in *Input) Supply() *supply.Tree { return in.supply() }
 
 // Order is who waits for whom.
 func (in *Input) Order() *order.Order { return in.order() }

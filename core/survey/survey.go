@@ -9,6 +9,7 @@ import (
 	"sync"
 
 	"largo/core/brief"
+	"largo/core/feed"
 	"largo/core/finding"
 	"largo/core/level"
 	"largo/core/match"
@@ -23,7 +24,8 @@ import (
 
 // Stages are the stages that work, in the order of the day. Whatever lists
 // stages lists these.
-var Stages = []stage.Stage{brief.Stage, match.Stage, wire.Stage, level.Stage, protect.Stage, start.Stage, strike.Stage}
+var Stages = []stage.Stage{brief.Stage, match.Stage, wire.Stage, feed.Stage, level.Stage, protect.Stage, start.Stage,
+	strike.Stage}
 
 // Report is everything that follows from a rig.
 type Report struct {

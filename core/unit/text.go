@@ -99,6 +99,10 @@ func Write(v float64, symbol string) string {
 		return Fixed(v, 1) + " " + symbol
 	case "s":
 		return Second(v).String()
+	case "A":
+		if v != 0 && math.Abs(v) < 0.1 { // as leakages are said
+			return Number(v*1000) + " mA"
+		}
 	case "W":
 		if v >= 10000 {
 			return Number(v/1000) + " kW"

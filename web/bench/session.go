@@ -166,7 +166,8 @@ func (v *sessionView) fields(p *kit.Page, wrong *kit.Refused) {
 	v.Setup = setupFields(p, s)
 	v.Loose = map[string][]string{}
 	for form, fields := range map[string][]string{"reading": {"probe1", "probe2", "air", "volts", "amps", "into", "at",
-		"seen"}, "step": {"volts", "level", "far", "at"}, "note": {"said"}, "photo": {"said"}, "end": {"said"}, "limit": nil, "withdraw": nil, "sun": nil,
+		"seen"}, "step": {"volts", "level", "far", "at"}, "note": {"said"}, "photo": {"said"}, "end": {"said"},
+		"limit": nil, "withdraw": nil, "sun": nil,
 		"shade": nil, "setup": {"box", "place", "probe1", "probe2", "re", "cold", "onLine", "sensitivity", "low", "high",
 			"into", "coil", "ask"}} {
 		v.Loose[form] = p.Loose(form, fields...)

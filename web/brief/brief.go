@@ -102,6 +102,8 @@ func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
 			append([]kit.Choice{{Value: "", Label: "not known"}}, kit.Choices(rig.Regions)...)...),
 		p.Field(form, "mains", "Circuits on site", b.Mains, "in words"),
 		p.Field(form, "lasts", "How long it plays", b.Lasts.Typed(), "as 3 h; a load of three hours is a continuous one"),
+		p.Field(form, "crest", "Crest of the programme", b.Crest.Typed(),
+			"as 14 dB, of a recording; empty: an eighth of full"),
 		p.Field(form, "air", "Air at the show", b.Air.Typed(), "as 12 °C"),
 		p.Field(form, "humidity", "Its humidity", b.Humidity.Typed(), "as 75 %"),
 	}
@@ -120,6 +122,7 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 		Noise:         kit.KeepOrigin(old.Noise, kit.Given(f, "noise", unit.ParseDecibel)),
 		Region:        rig.Region(f.Text("region")), Mains: f.Text("mains"),
 		Lasts:    kit.KeepOrigin(old.Lasts, kit.Given(f, "lasts", unit.ParseSecond)),
+		Crest:    kit.KeepOrigin(old.Crest, kit.Given(f, "crest", unit.ParseDecibel)),
 		Air:      kit.KeepOrigin(old.Air, kit.Given(f, "air", unit.ParseCelsius)),
 		Humidity: kit.KeepOrigin(old.Humidity, kit.Given(f, "humidity", unit.ParseRatio)),
 	}

@@ -65,7 +65,8 @@ func TestTheLevelLine(t *testing.T) {
 		t.Errorf("%v, %+v", down, desk.Ports)
 	}
 	s.Post(job+"/level/channel", url.Values{"tag": {"DESK"}, "port": {"in 1"}, "kind": {"keys"}, "lowCut": {"100"}})
-	if _, page = s.Get(job + "/level"); !strings.Contains(page, "DESK in 1 cuts below 100 Hz, which takes away part of its keys") {
+	if _, page = s.Get(job + "/level"); !strings.Contains(page,
+		"DESK in 1 cuts below 100 Hz, which takes away part of its keys") {
 		t.Error("keys with a low cut at 100 Hz are not found")
 	}
 	s.Refuses([]webtest.Refusal{

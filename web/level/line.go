@@ -397,7 +397,8 @@ func drawSignal(w *kit.Pen, c *level.Chain, x func(int) float64, y func(level.St
 	w.Put(`"/>`)
 	for i, s := range c.Steps {
 		if s.Pad != nil && s.Pad.Now > 0 && i > 0 {
-			w.Put(`<text class="tick pad" x="{}" y="{}">pad −{}</text>`, (x(i-1)+x(i))/2, lineTop-8, unit.Number(float64(s.Pad.Now)))
+			w.Put(`<text class="tick pad" x="{}" y="{}">pad −{}</text>`, (x(i-1)+x(i))/2, lineTop-8,
+				unit.Number(float64(s.Pad.Now)))
 		}
 		h, known := s.Headroom().Get()
 		if !known {

@@ -1,0 +1,288 @@
+// Package feed is the room of the mains: the supply as a tree with what every circuit
+// carries, its parts, and which device is plugged in where.
+package feed
+
+import (
+	"embed"
+	"fmt"
+	"html/template"
+	"math"
+	"net/url"
+	"strings"
+
+	"largo/core/drive"
+	"largo/core/feed"
+	"largo/core/finding"
+	"largo/core/gear"
+	"largo/core/load"
+	"largo/core/rig"
+	"largo/core/supply"
+	"largo/core/survey"
+	"largo/core/unit"
+	"largo/core/words"
+	"largo/web/kit"
+)
+
+//go:embed *.html *.css
+var files embed.FS
+
+// Room is the room of this stage.
+var Room = kit.Room{
+	Name: string(finding.Feed), Files: files, View: view, Sheet: onSheet, Carries: []string{"part"},
+	Routes: func(r *kit.Routes) {
+		r.Edit("/jobs/:job/feed/begin", readBegin, "begin")
+		r.Edit("/jobs/:job/feed/part", readPart, "part", "name")
+		r.Edit("/jobs/:job/feed/remove", readRemove, "remove")
+		r.Edit("/jobs/:job/feed/plug", readPlug, "plug", "tag")
+	},
+	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"}},
+}
+
+type body struct {
+	Picture  template.HTML
+	Circuits []circuitRow
+	Part     *partView
+	Begin    []kit.Field
+	Takes    []takeRow
+	Totals   []string
+	Phases   []string
+	Heat     string
+	Loose    []string
+	Drawn    bool
+}
+
+// circuitRow is a circuit as the table has it.
+type circuitRow struct {
+	Name, Is, Part         string // Part is the address of its form, "" for gear
+	Idle, Music, Dense, At kit.Sum
+	Leaks, Volts           string
+	Over                   bool
+}
+
+// takeRow is what a device takes, and where it is plugged in.
+type takeRow struct {
+	Tag, Model, Idle, Music, Dense, Factor, Assumed, Fed string
+	Outlet                                               kit.Field
+	Loose                                                []string
+}
+
+func view(_ *kit.Server, p *kit.Page) error {
+	v := survey.Of[feed.Verdict](p.Report)
+	taken := takenOf(p, v)
+	b := body{Drawn: v.Tree != nil && len(v.Nodes) > 0, Totals: totals(taken), Heat: heat(taken)}
+	if b.Drawn {
+		b.Picture = picture(p, &v)
+		for _, c := range v.Circuits {
+			b.Circuits = append(b.Circuits, circuit(p, v, c))
+		}
+		b.Phases = phases(&v)
+	}
+	b.Part = asked(p)
+	if !b.Drawn {
+		b.Begin = beginFields(p)
+	}
+	outlets := outletChoices(p.Rig())
+	for i := range taken {
+		b.Takes = append(b.Takes, take(p, &taken[i], outlets))
+	}
+	b.Loose = append(p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove")...)
+	p.Body = b
+	return nil
+}
+
+// takenOf is what every device takes, of a rig whose supply nobody drew as well.
+func takenOf(p *kit.Page, v feed.Verdict) []supply.Taken {
+	if v.Tree != nil {
+		return v.Taken
+	}
+	x := p.Report.Index
+	return supply.TakenBy(x, drive.Outputs(x, load.Outputs(x)))
+}
+
+// totals are the watts and amperes of everything together.
+func totals(taken []supply.Taken) (says []string) {
+	for _, s := range supply.States {
+		var w unit.Watt
+		var a unit.Ampere
+		for i := range taken {
+			w, a = w+taken[i].Watts[s], a+taken[i].Amps(s)
+		}
+		says = append(says, fmt.Sprintf("%s %s, %s", s, rounded(w), amperes(a)))
+	}
+	says[0] = words.Capital(says[0])
+	return says
+}
+
+// amperes writes a current as breakers are read.
+func amperes(a unit.Ampere) string {
+	if a < 10 {
+		return unit.Fixed(float64(a), 2) + " A"
+	}
+	return unit.Fixed(float64(a), 1) + " A"
+}
+
+func rounded(w unit.Watt) unit.Watt {
+	if w > 100 {
+		return unit.Watt(math.Round(float64(w)/10) * 10)
+	}
+	return unit.Watt(math.Round(float64(w)))
+}
+
+// perWatt is one watt in BTU an hour.
+const perWatt = 3.412142
+
+// heat is what stays behind as warmth, and the air that carries it away.
+func heat(taken []supply.Taken) string {
+	var w unit.Watt
+	for i := range taken {
+		w += taken[i].Heat(supply.Ordinary)
+	}
+	if w == 0 {
+		return ""
+	}
+	air := float64(w) / (1.2 * 1005 * 10) * 3600 // kg/m³, J/(kg K) of air, 10 K
+	return fmt.Sprintf("With ordinary programme %s stay behind as heat, %s BTU/h: %s m³ of air an hour carry it "+
+		"away for a rise of 10 K.", rounded(w), unit.Number(math.Round(float64(w)*perWatt/100)*100),
+		unit.Number(math.Round(air/10)*10))
+}
+
+func circuit(p *kit.Page, v feed.Verdict, c feed.Circuit) circuitRow {
+	row := circuitRow{Name: c.Name, Is: describe(c.Node), Idle: p.Sum(c.Name, v.Carried(c, supply.Idle)),
+		Music: p.Sum(c.Name, v.Carried(c, supply.Ordinary)), Dense: p.Sum(c.Name, v.Carried(c, supply.Dense)),
+		At: p.Sum(c.Name, v.May(c)), Over: c.Carries(supply.Dense) > c.Limit, Leaks: leaks(c.Node), Volts: "not known"}
+	if c.Part != nil {
+		row.Part = partHref(p, c.Name)
+	}
+	if c.Node.Volts.Known() {
+		row.Volts = c.Node.Volts.Text()
+	}
+	return row
+}
+
+func leaks(n *supply.Node) string {
+	says := n.Leaks.String()
+	if n.Leaks == 0 {
+		says = "none known"
+	}
+	if n.Silent > 0 {
+		says += fmt.Sprintf(", %d not known", n.Silent)
+	}
+	return says
+}
+
+// describe is what a part is, in short: "C16, 30 mA A".
+func describe(n *supply.Node) string {
+	if n.Part == nil {
+		if n.Limit > 0 {
+			return string(n.Model.Kind) + ", " + unit.Number(math.Round(float64(n.Limit))) + " A"
+		}
+		return string(n.Model.Kind)
+	}
+	s := n.Part
+	var parts []string
+	if a, known := s.Current.Get(); known {
+		curve := ""
+		if s.Curve != "" && s.Curve != rig.CurveAmerican {
+			curve = string(s.Curve)
+		}
+		parts = append(parts, curve+unit.Number(float64(a))+" A")
+	}
+	if a, known := s.Residual.Get(); known {
+		parts = append(parts, strings.TrimSpace(a.String()+" "+string(s.Type)))
+	}
+	if m, known := s.Length.Get(); known {
+		parts = append(parts, m.String())
+	}
+	if s.Area.Known() {
+		parts = append(parts, s.Area.String())
+	}
+	if s.OnReel {
+		parts = append(parts, "wound up")
+	}
+	if n.Phase > 0 {
+		parts = append(parts, fmt.Sprintf("L%d", n.Phase))
+	}
+	if s.Earth == gear.No {
+		parts = append(parts, "no earth")
+	}
+	if len(parts) == 0 {
+		parts = append(parts, string(s.Sort))
+	}
+	return strings.Join(parts, ", ")
+}
+
+// phases are the currents of three phases and their neutral, of each source that has them.
+func phases(v *feed.Verdict) (says []string) {
+	for i := range v.Nodes {
+		n := &v.Nodes[i]
+		if !n.Three || n.Up >= 0 && v.Nodes[n.Up].Three {
+			continue
+		}
+		for _, s := range []supply.State{supply.Ordinary, supply.Dense} {
+			says = append(says, fmt.Sprintf("%s, %s: L1 %s, L2 %s, L3 %s, neutral %s", n.Name, s, n.Each[0][s], n.Each[1][s],
+				n.Each[2][s], v.Neutral(i, s)))
+		}
+	}
+	return says
+}
+
+func take(p *kit.Page, t *supply.Taken, outlets []kit.Choice) takeRow {
+	d := &p.Rig().Devices[t.Device]
+	row := takeRow{Tag: t.Tag, Model: t.Model.Name, Idle: rounded(t.Watts[supply.Idle]).String(),
+		Music:   fmt.Sprintf("%s, %s", rounded(t.Watts[supply.Ordinary]), amperes(t.Amps(supply.Ordinary))),
+		Dense:   fmt.Sprintf("%s, %s", rounded(t.Watts[supply.Dense]), amperes(t.Amps(supply.Dense))),
+		Factor:  t.Factor.String(),
+		Assumed: strings.Join(t.Assumed, "; ")}
+	if k, fed := p.Report.Index.Inlet(d); fed {
+		row.Fed = k.From.String()
+		return row
+	}
+	if len(outlets) > 1 {
+		row.Outlet = p.Choose("plug "+t.Tag, "outlet", "Outlet of "+t.Tag, p.Report.Index.OutletOf(d), outlets...)
+		row.Loose = p.Loose("plug "+t.Tag, "outlet")
+	}
+	return row
+}
+
+func outletChoices(r rig.Rig) []kit.Choice {
+	list := []kit.Choice{{Label: "not known"}}
+	for _, s := range r.Supplies {
+		if s.Sort == rig.Outlet {
+			list = append(list, kit.Choice{Value: s.Name, Label: s.Name})
+		}
+	}
+	return list
+}
+
+func readPlug(_ rig.Rig, f *kit.Form) rig.Edit {
+	return rig.PlugMains{Tag: f.Text("tag"), Outlet: f.Text("outlet")}
+}
+
+func partHref(p *kit.Page, name string) string {
+	return "/jobs/" + p.Job.Slug + "/feed?" + url.Values{"part": {name}}.Encode() + "#part"
+}
+
+// sheetCircuit is a circuit on the sheet to print.
+type sheetCircuit struct{ Name, Is, Music, Dense, Devices string }
+
+// onSheet puts the circuits on the sheet: what is plugged in where.
+func onSheet(p *kit.Page) any {
+	v := survey.Of[feed.Verdict](p.Report)
+	var rows []sheetCircuit
+	if v.Tree == nil {
+		return rows
+	}
+	for i := range v.Nodes {
+		n := &v.Nodes[i]
+		if len(n.Loads) == 0 {
+			continue
+		}
+		var tags []string
+		for _, l := range n.Loads {
+			tags = append(tags, v.Taken[l].Tag)
+		}
+		rows = append(rows, sheetCircuit{n.Name, describe(n), n.Carries(supply.Ordinary).String(),
+			n.Carries(supply.Dense).String(), strings.Join(tags, ", ")})
+	}
+	return rows
+}

@@ -1,0 +1,93 @@
+package feed_test
+
+import (
+	"net/url"
+	"strings"
+	"testing"
+
+	"largo/core/rig"
+	"largo/store/storetest"
+	"largo/web/webtest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+// The tour's supplies are drawn; a part is changed on its form, added, taken out; a device is
+// plugged elsewhere; each shows at once what comes of it.
+func TestTheSupply(t *testing.T) {
+	s := webtest.Open(t)
+	const job = webtest.Boathouse
+	_, page := s.Get(job + "/feed")
+	for _, want := range []string{"All circuits hold on dense music; east wall is the fullest", `class="feed-tree"`,
+		"loft stairs", "C16 A, 30 mA A", "licensed work"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("lacks %q", want)
+		}
+	}
+	part := url.Values{"name": {"east wall"}, "to": {"wall east"}, "sort": {"breaker"}, "from": {"boathouse"},
+		"current": {"6"},
+		"curve":   {"C"}, "residual": {"30 mA"}, "type": {"A"}}
+	if status, page := s.Post(job+"/feed/part", with(part)); status != 200 || !strings.Contains(page,
+		"One circuit holds with ordinary programme, and not on dense music.") {
+		t.Errorf("%d: %s", status, webtest.Heading(page))
+	}
+	r := webtest.MustJob(t, s, "wherry-lock-boathouse").Rig
+	if r.Supplies[1].Name != "wall east" || r.Supplies[2].From != "wall east" || r.Supplies[1].Residual.Or(0) != 0.03 {
+		t.Errorf("%+v", r.Supplies[1:3])
+	}
+	s.Post(job+"/feed/part", url.Values{"name": {""}, "to": {"kitchen"}, "sort": {"outlet"}, "from": {"loft stairs"},
+		"earth": {"no"}})
+	_, page = s.Post(job+"/feed/plug", url.Values{"tag": {"A1"}, "outlet": {"kitchen"}})
+	if !strings.Contains(page, "kitchen has no protective earth, and A1 must have it.") {
+		t.Error("an amplifier without earth")
+	}
+	if _, page = s.Post(job+"/feed/remove", url.Values{"name": {"kitchen"}}); !strings.Contains(page,
+		"On which outlet A1 stands is not on record") {
+		t.Error("A1 hangs on what is gone")
+	}
+	s.Refuses([]webtest.Refusal{
+		webtest.Refused("a breaker of 0 A", job+"/feed/part", with(part, "name", "wall east", "current", "0 A"), "current",
+			"cannot be right"),
+		webtest.Refused("a loop", job+"/feed/part", with(part, "name", "wall east", "from", "east wall outlet"), "from",
+			"is an outlet"),
+		webtest.Refused("no name", job+"/feed/part", with(part, "name", "wall east", "to", ""), "to",
+			"as it is called on site"),
+		webtest.Refused("a load without its volts", job+"/feed/part", with(part, "name", "wall east", "loadedBy", "8 A"),
+			"loaded",
+			"give both, or neither"),
+	})
+}
+
+func with(v url.Values, pairs ...string) url.Values {
+	next := url.Values{}
+	for k, x := range v {
+		next[k] = x
+	}
+	for i := 0; i < len(pairs); i += 2 {
+		next.Set(pairs[i], pairs[i+1])
+	}
+	return next
+}
+
+// Where nothing is drawn the circuits at hand are begun at one stroke: of three phases they
+// take turns.
+func TestBegun(t *testing.T) {
+	s := webtest.Open(t)
+	s.Post("/jobs", url.Values{"title": {"Mill"}, "region": {string(rig.RegionWye)}})
+	if _, page := s.Get("/jobs/mill/feed"); !strings.Contains(page, "Begin with the circuits at hand") ||
+		!strings.Contains(page,
+			`value="20 A"`) || !strings.Contains(page, `value="6 mA"`) {
+		t.Error("the circuits of the region are not offered")
+	}
+	if status, _ := s.Post("/jobs/mill/feed/begin", url.Values{"circuits": {"4"}, "amps": {"20 A"}, "phases": {"3"},
+		"curve": {string(rig.CurveAmerican)}}); status != 200 {
+		t.Fatal(status)
+	}
+	r := webtest.MustJob(t, s, "mill").Rig
+	if len(r.Supplies) != 9 || r.Supplies[7].Phase != 1 || r.Supplies[5].Phase != 3 || r.Supplies[0].Phases != 3 {
+		t.Errorf("%+v", r.Supplies)
+	}
+	s.Post("/jobs", url.Values{"title": {"Loft"}})
+	s.Refuses([]webtest.Refusal{webtest.Refused("none", "/jobs/loft/feed/begin", url.Values{"circuits": {"0"}}, "circuits",
+		"1 to 60")})
+}
