@@ -93,17 +93,17 @@ func fieldPages() []string {
 	pages := []string{"/", "/?shelf=deleted", "/gear", "/stock", "/advise", "/gear/model/fennholt-1400",
 		"/gear/model/brackwater-reed-12"}
 	for _, kind := range []string{"amplifier", "loudspeaker", "mixer", "processor", "source", "microphone", "receiver",
-		"DI", "stage box", "network switch", "cable", "generator"} {
+		"DI", "stage box", "network switch", "cable", "generator", "appliance"} {
 		pages = append(pages, "/gear/new/"+url.PathEscape(kind))
 	}
 	const job = "/jobs/copperas-meadow/"
 	for _, page := range []string{"brief", "match", "wire", "wire?list=lines", "wire?list=pack", "wire?device=A1",
-		"wire?device=TWIN+L", "level", "level/clip", "level/byear", "protect", "protect/run?of=A1%09out+A", "start",
+		"wire?device=TWIN+L", "feed", "level", "level/clip", "level/byear", "protect", "protect/run?of=A1%09out+A", "start",
 		"strike", "sheet", "history", "history?from=1", "match/plan",
 		"match/whatif"} {
 		pages = append(pages, job+page)
 	}
-	return append(pages, "/bench", "/bench/new?model=brackwater-keel-12", "/bench/session/2", "/signals",
+	return append(pages, "/jobs/saltpan-quay/feed?part=quay+lead", "/jobs/saltpan-quay/feed?part=%2B", "/bench", "/bench/new?model=brackwater-keel-12", "/bench/session/2", "/signals",
 		"/jobs/wherry-lock-boathouse/match/output?at=A1%09out+A",
 		"/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
 }

@@ -34,7 +34,7 @@ var Stage = stage.Stage{Name: finding.Feed, Stopped: finding.Mend, Says: says, J
 
 func outcome(in *stage.Input) stage.Outcome {
 	r := in.Rig()
-	if len(r.Supplies) == 0 && !hasGear(in.Index) { // nobody drew it: what devices take is shown, nothing is judged
+	if len(r.Supplies) == 0 && !in.Index.PassesMains() { // nobody drew it: what devices take is shown, nothing is judged
 		return stage.Outcome{Result: Verdict{Rule: 1}, Empty: true}
 	}
 	v := Judge(in.Index, in.Supply())
@@ -46,16 +46,6 @@ func outcome(in *stage.Input) stage.Outcome {
 			}
 			return places
 		}}
-}
-
-// hasGear tells whether the rig has gear that passes mains on.
-func hasGear(x *rig.Index) bool {
-	for i := range x.Rig.Devices {
-		if x.ModelAt(i).Supply != nil {
-			return true
-		}
-	}
-	return false
 }
 
 // continuousFrom is from where on a load is a continuous one (NEC article 100).

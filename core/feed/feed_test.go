@@ -10,6 +10,7 @@ import (
 	"largo/core/feed"
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/protect"
 	"largo/core/rig"
 	"largo/core/rigtest"
 	"largo/core/survey"
@@ -84,6 +85,12 @@ func TestABreakerHoldsOrNot(t *testing.T) {
 	f := says(t, five.Rig, "feed.dense", finding.Mend, finding.Sound, "19.3 A", "16 A")
 	if len(f.Mends) != 1 {
 		t.Fatal("no mend by limiters")
+	}
+	// five of them leave 16/5 A each, 639.7 W above idle · 0.85 over two outputs of 8 Ω: 46.4 V
+	v := survey.Of[protect.Verdict](survey.Survey(five.Rig)).Outputs[0]
+	want := math.Sqrt((16*230*0.95/5 - 60) * 0.85 / 2 * 8)
+	if !v.Mains.Known() || math.Abs(v.Mains.Value-want) > 0.1 || v.Long.Value < v.Mains.Value {
+		t.Errorf("the ceiling is %s, want %.1f V, of the box %s", v.Mains.Text(), want, v.Long.Text())
 	}
 	silent(t, "held back by limiters", five.Do(f.Mends[0].Edit).Rig)
 	says(t, on(t, 12, rig.Supply{Current: amps(16), Curve: rig.CurveB}).Rig, "feed.over", finding.Mend, finding.Sound,

@@ -83,7 +83,7 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 			c.Limit)
 		f.Why = "It trips when the loudest band of the night plays, not at the sound check."
 		f.Figures, f.Advice = figures, "Move some of it to another circuit, or hold the amplifiers on it by their limiters."
-		if way, can := v.holdBack(x, c); can {
+		if way, can := v.holdBack(c); can {
 			f.Mends = []finding.Way{way}
 		}
 		fs = append(fs, f)

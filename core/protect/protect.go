@@ -29,6 +29,8 @@ type Output struct {
 	Policy  rig.LimitPolicy
 	Long    reckon.Figure // V rms
 	Peak    reckon.Figure // V peak
+	// V rms with which its circuit holds on dense music; of no key where that holds anyway
+	Mains reckon.Figure
 }
 
 // Verdict is what the outputs are held to.
@@ -37,6 +39,12 @@ type Verdict struct{ Outputs []Output }
 // Stage is this stage of the day.
 var Stage = stage.Stage{Name: finding.Protect, Says: says, Judge: func(in *stage.Input) stage.Outcome {
 	outs, fs := Judge(in.Driven(), in.Rig().Limits)
+	if len(outs) > 0 && (len(in.Rig().Supplies) > 0 || in.Index.PassesMains()) {
+		lowest := in.Supply().Lowest()
+		for i := range outs {
+			outs[i].Mains = lowest[outs[i].At].Volts
+		}
+	}
 	return stage.Outcome{Result: Verdict{outs}, Findings: fs, Empty: len(outs) == 0, Places: func() []stage.Place {
 		places := make([]stage.Place, len(outs))
 		for i, l := range outs {
@@ -254,6 +262,9 @@ func Floor(f reckon.Figure) unit.Given[unit.Volt] {
 // Figures lists the figures of an output by their keys.
 func (l *Output) Figures() []reckon.Figure {
 	fs := []reckon.Figure{l.Long, l.Peak, l.Gain(), l.LongIn(), l.PeakIn(), l.Clip(), l.Attack(), l.Release()}
+	if l.Mains.Key != "" {
+		fs = append(fs, l.Mains)
+	}
 	for _, s := range l.Steps() {
 		fs = append(fs, s.Figures()...)
 	}

@@ -53,6 +53,16 @@ func (x *Index) Device(tag string) (*Device, *gear.Model) {
 	return &x.Rig.Devices[i], x.models[i]
 }
 
+// PassesMains tells whether the rig has gear that passes mains on.
+func (x *Index) PassesMains() bool {
+	for _, m := range x.models {
+		if m != nil && m.Supply != nil {
+			return true
+		}
+	}
+	return false
+}
+
 // ModelAt gives the model of the i-th device.
 func (x *Index) ModelAt(i int) *gear.Model { return x.models[i] }
 

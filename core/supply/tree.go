@@ -236,6 +236,12 @@ func (t *Tree) Roots() (list []int) {
 	return list
 }
 
+// Device finds a device of the rig by its tag.
+func (t *Tree) Device(tag string) (*rig.Device, bool) {
+	d, _ := t.x.Device(tag)
+	return d, d != nil
+}
+
 // Node finds one by its name.
 func (t *Tree) Node(name string) (*Node, bool) {
 	for i := range t.Nodes {

@@ -199,7 +199,7 @@ var rules = []rule{
 	{"feed/findings.go", "reelled    = 1.0 / 3", "reelled    = 1.0"},
 	{"feed/lamps.go", "return x != open && y != open && (x == line) != (y == line)",
 		"return x != open && y != open && x != y"},
-	{"feed/limit.go", "math.Sqrt(low * float64(o.Dense) * float64(o.Ohms))",
+	{"supply/limit.go", "math.Sqrt(low * float64(o.Dense) * float64(o.Ohms))",
 		"math.Sqrt(float64(o.Dense) * float64(o.Ohms))"},
 	{"gear/loudspeaker.go", "found && from == FromCurve", "found && false"},
 	{"wire/linetest.go", "case r < 0.4*good[0]:", "case r < 0.04*good[0]:"},

@@ -96,8 +96,10 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 	b.awaitText("#margin .sumline", "8 Ω / 2")
 
 	b.key("4")
-	b.awaitHeading("to spare at the least")
+	b.awaitHeading("on dense music it takes")
 	b.key("5")
+	b.awaitHeading("to spare at the least")
+	b.key("6")
 	b.awaitHeading("no limiter on record")
 	rev++ // output A, at 600 W into two boxes of 300 W, cannot harm them
 	b.click(".finding.mend .btn-mend")
@@ -105,11 +107,11 @@ func fromNothingToTheSheet(t *testing.T, s screen) {
 	b.awaitHeading("held within what the boxes stand")
 	b.awaitText(".limit-row", "48.9 V")
 
-	b.key("6")
+	b.key("7")
 	b.awaitHeading("amplifiers last")
 	b.await("the order RADIO, DESK, A1",
 		`[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "RADIO,DESK,A1"`)
-	b.key("7")
+	b.key("8")
 	b.await("the order reversed",
 		`[...document.querySelectorAll(".step .tape")].map(e => e.innerText).join() === "A1,DESK,RADIO"`)
 	b.key("p")
@@ -187,7 +189,7 @@ func TestPhone(t *testing.T) {
 	b.click(".finding.stop .btn-mend")
 	b.click("#do-mend")
 	b.awaitHeading("Do not energise: A1 out A drives 2.67 Ω") // what else is at stop holds the start
-	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "level", "protect", "strike",
+	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "feed", "feed?part=stage+1", "level", "protect", "strike",
 		"sheet", "history"} {
 		b.visit(hall + "/" + page)
 		b.fits(page)
@@ -373,7 +375,7 @@ func TestScreenshots(t *testing.T) {
 	shoot(laptop, "clip", boathouse+"/level/clip?over=10")
 	shoot(dark, "limiter-dark", boathouse+"/protect/run?of=A1%09out+A")
 	shoot(darkPhone, "start-phone", boathouse+"/start")
-	shoot(phone, "match-phone", hall+"/match")
+	shoot(laptop, "feed", "/jobs/saltpan-quay/feed")
 
 	b := open(t, screen{width: 794, height: 1123})
 	b.visit(boathouse + "/sheet")

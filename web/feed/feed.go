@@ -274,7 +274,7 @@ func onSheet(p *kit.Page) any {
 	}
 	for i := range v.Nodes {
 		n := &v.Nodes[i]
-		if len(n.Loads) == 0 {
+		if len(n.Loads) == 0 || n.Part == nil { // what hangs on gear of ours is in the wiring
 			continue
 		}
 		var tags []string

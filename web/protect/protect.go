@@ -50,21 +50,21 @@ func howLow() []kit.Choice {
 }
 
 type output struct {
-	ID, Name, Tag, Port, Arrives, Boxes    string
-	Governs, RatedOn, Heat, Run            string
-	LongRuler, PeakRuler                   kit.Ruler
-	Long, Peak, LongIn, PeakIn, Gain, Clip kit.Sum
-	Form                                   string
-	RMSField, PeakField, WhyField          kit.Field
-	KnobField                              kit.Field
-	Channel                                int
-	Loose                                  []string
-	Steps                                  []step
-	FedBy                                  string
-	Attack, Release                        kit.Sum
-	Timed                                  bool
-	SaysField                              kit.Field
-	Meaning                                *meaning
+	ID, Name, Tag, Port, Arrives, Boxes           string
+	Governs, RatedOn, Heat, Run                   string
+	LongRuler, PeakRuler                          kit.Ruler
+	Mains, Long, Peak, LongIn, PeakIn, Gain, Clip kit.Sum
+	Form                                          string
+	RMSField, PeakField, WhyField                 kit.Field
+	KnobField                                     kit.Field
+	Channel                                       int
+	Loose                                         []string
+	Steps                                         []step
+	FedBy                                         string
+	Attack, Release                               kit.Sum
+	Timed                                         bool
+	SaysField                                     kit.Field
+	Meaning                                       *meaning
 }
 
 // meaning is what a setting means that was asked about.
@@ -98,6 +98,9 @@ func outputOf(p *kit.Page, l protect.Output) output {
 		PeakIn: p.Sum(name, l.PeakIn()),
 		Gain:   p.Sum(name, l.Gain()), Clip: p.Sum(name, l.Clip()),
 		Form: form, Channel: l.Channel}
+	if l.Mains.Key != "" {
+		v.Mains = p.Sum(name, l.Mains)
+	}
 	v.Boxes = strings.Join(load.Tags(l.Hung()), ", ")
 	for _, b := range l.Boxes {
 		if b.Name() == l.Governs {
