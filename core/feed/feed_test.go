@@ -302,3 +302,46 @@ func TestWhatIsNotKnown(t *testing.T) {
 	says(t, r.Do(rig.PlugMains{Tag: "TEA"}).Rig, "feed.unknown", finding.Mind, finding.Sound, "TEA")
 	says(t, on(t, 1, rig.Supply{}).Rig, "feed.rating", finding.Mind, finding.Sound)
 }
+
+// Five amplifiers of 3.87 A on dense music over circuits of 8 A: two each, so three circuits;
+// and of 7 A one each, so that five are needed and three are short of two.
+func TestThePlan(t *testing.T) {
+	rows := func(n int, each float64) *rigtest.Rig {
+		r := on(t, 5, rig.Supply{Current: amps(each), Curve: rig.CurveC})
+		for i := 2; i <= n; i++ {
+			k := fmt.Sprintf("K%d", i)
+			r.Do(rig.ChangeSupply{To: rig.Supply{Name: k, Sort: rig.Breaker, From: "house", Current: amps(each),
+				Curve: rig.CurveC}}).Do(rig.ChangeSupply{To: rig.Supply{Name: "wall " + k, Sort: rig.Outlet, From: k,
+				Earth: gear.Yes}})
+		}
+		return r
+	}
+	plan := func(r rig.Rig, anew bool) feed.Planned {
+		report := survey.Survey(r)
+		return survey.Of[feed.Verdict](report).PlanPlugs(report.Index, anew)
+	}
+	r := rows(4, 8)
+	if got := plan(r.Rig, false); got.Fails == "" {
+		t.Errorf("all are plugged in: %+v", got)
+	}
+	got := plan(r.Rig, true)
+	if got.Fails != "" || got.Used != 3 || !got.Proved || len(got.Plugs) != 5 {
+		t.Fatalf("%+v", got)
+	}
+	silent(t, "plugged in as planned", r.Do(got.Way.Edit).Rig)
+	short := plan(rows(3, 7).Rig, true)
+	if short.More != 2 || !strings.Contains(short.Says(), "two circuits more of 7 A would do") {
+		t.Errorf("%+v", short)
+	}
+	// class I gear goes where there is earth
+	r = rows(4, 8)
+	for _, s := range r.Supplies {
+		if s.Name == "K2" || s.Name == "K3" {
+			s.Earth = gear.No
+			r.Do(rig.ChangeSupply{Name: s.Name, To: s})
+		}
+	}
+	if got = plan(r.Rig, true); got.More == 0 {
+		t.Errorf("two circuits without earth: %+v", got)
+	}
+}

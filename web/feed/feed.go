@@ -8,6 +8,7 @@ import (
 	"html/template"
 	"math"
 	"net/url"
+	"slices"
 	"strings"
 
 	"largo/core/drive"
@@ -34,6 +35,7 @@ var Room = kit.Room{
 		r.Edit("/jobs/:job/feed/part", readPart, "part", "name")
 		r.Edit("/jobs/:job/feed/remove", readRemove, "remove")
 		r.Edit("/jobs/:job/feed/plug", readPlug, "plug", "tag")
+		r.Edit("/jobs/:job/feed/plan", readPlan, "plan")
 	},
 	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"}},
 }
@@ -49,6 +51,8 @@ type body struct {
 	Heat     string
 	Loose    []string
 	Drawn    bool
+	Plan     *planView
+	Plans    bool // there is something to plan
 }
 
 // circuitRow is a circuit as the table has it.
@@ -77,6 +81,7 @@ func view(_ *kit.Server, p *kit.Page) error {
 		}
 		b.Phases = phases(&v)
 	}
+	b.Plan, b.Plans = planOf(p, v), v.Plannable()
 	b.Part = asked(p)
 	if !b.Drawn {
 		b.Begin = beginFields(p)
@@ -85,7 +90,8 @@ func view(_ *kit.Server, p *kit.Page) error {
 	for i := range taken {
 		b.Takes = append(b.Takes, take(p, &taken[i], outlets))
 	}
-	b.Loose = append(p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove")...)
+	b.Loose = slices.Concat(p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove"),
+		p.Loose("plan"))
 	p.Body = b
 	return nil
 }

@@ -87,7 +87,7 @@ func picture(p *kit.Page, v *feed.Verdict) template.HTML {
 	list := rows(v)
 	high := lay(v, list)
 	var w kit.Pen
-	w.Put(`<svg class="feed-tree" viewBox="0 0 {} {}" role="img" aria-label="The supply, from the source down">`,
+	w.Put(`<svg class="feed-tree" viewBox="0 0 {} {}" role="group" aria-label="The supply, from the source down">`,
 		treeWidth,
 		high)
 	w.Put(`<defs><pattern id="feed-hatch" width="6" height="6" patternUnits="userSpaceOnUse" ` +
