@@ -64,7 +64,8 @@ var rooms = map[string]string{
 	"cmd/largo":       "core/* exchange standin store store/cluster web demo/tour",
 }
 
-const stageMay = "core/unit core/pack core/words core/fault core/reckon core/sound core/gear core/rig core/finding core/load " +
+const stageMay = "core/unit core/pack core/words core/fault core/reckon core/sound core/gear core/rig core/finding " +
+	"core/load " +
 	"core/drive core/order core/supply core/stage core/signal core/thermal core/limiter core/bench"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.

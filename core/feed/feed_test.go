@@ -7,12 +7,15 @@ import (
 	"strings"
 	"testing"
 
+	"largo/core/drive"
 	"largo/core/feed"
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/load"
 	"largo/core/protect"
 	"largo/core/rig"
 	"largo/core/rigtest"
+	"largo/core/supply"
 	"largo/core/survey"
 	"largo/core/unit"
 )
@@ -343,5 +346,25 @@ func TestThePlan(t *testing.T) {
 	}
 	if got = plan(r.Rig, true); got.More == 0 {
 		t.Errorf("two circuits without earth: %+v", got)
+	}
+}
+
+// BenchmarkFeed is the mains of 40 amplifiers and 160 boxes over 40 circuits, 200 devices.
+func BenchmarkFeed(b *testing.B) {
+	t := &testing.T{}
+	r := on(t, 40, rig.Supply{Current: amps(125), Curve: rig.CurveC})
+	for i := range 40 {
+		k := fmt.Sprintf("C%d", i)
+		r.Do(rig.ChangeSupply{To: rig.Supply{Name: k, Sort: rig.Breaker, From: "house", Current: amps(16)}}).
+			Do(rig.ChangeSupply{To: rig.Supply{Name: "O" + k, Sort: rig.Outlet, From: k}}).
+			Do(rig.PlugMains{Tag: fmt.Sprintf("A%d", i+1), Outlet: "O" + k})
+	}
+	x := rig.NewIndex(r.Rig)
+	outs := drive.Outputs(x, load.Outputs(x))
+	for b.Loop() {
+		v := feed.Judge(x, supply.New(x, outs))
+		if len(v.Circuits) != 41 {
+			b.Fatal(len(v.Circuits))
+		}
 	}
 }

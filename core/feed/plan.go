@@ -243,8 +243,8 @@ func (v Verdict) shortOf(p pack.Problem) Planned {
 				words.Small(words.Spell(more, "circuit more", "circuits more")), unit.Ampere(widest.Cap))}
 		}
 	}
-	return Planned{Fails: "no circuit holds some of it on dense music: hold its amplifiers back by their limiters, or bring a " +
-		"larger feed"}
+	return Planned{Fails: "no circuit holds some of it on dense music: hold its amplifiers back by their limiters, or " +
+		"bring a larger feed"}
 }
 
 // planned puts the answer into plugs.

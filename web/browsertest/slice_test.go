@@ -189,7 +189,8 @@ func TestPhone(t *testing.T) {
 	b.click(".finding.stop .btn-mend")
 	b.click("#do-mend")
 	b.awaitHeading("Do not energise: A1 out A drives 2.67 Ω") // what else is at stop holds the start
-	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "feed", "feed?part=stage+1", "level", "protect", "strike",
+	for _, page := range []string{"brief", "wire", "wire?list=lines", "wire?list=pack", "feed",
+		"feed?part=stage+1", "level", "protect", "strike",
 		"sheet", "history"} {
 		b.visit(hall + "/" + page)
 		b.fits(page)

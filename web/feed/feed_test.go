@@ -69,6 +69,23 @@ func with(v url.Values, pairs ...string) url.Values {
 	return next
 }
 
+// The plan is shown before it is made, and made in one edit; made again it says so.
+func TestPlugsArePlanned(t *testing.T) {
+	s := webtest.Open(t)
+	const job = "/jobs/saltpan-quay"
+	if _, page := s.Get(job + "/feed?plan=all"); !strings.Contains(page, "Three circuits hold it on dense music") {
+		t.Error("no plan")
+	}
+	s.Post(job+"/feed/plan", url.Values{"plan": {"all"}})
+	if _, page := s.Get(job + "/feed?plan=all"); !strings.Contains(page, "It is plugged in so already.") {
+		t.Error("not plugged in as planned")
+	}
+	if status, page := s.Post(job+"/feed/plan", url.Values{"plan": {"rest"}}); status != 422 || !strings.Contains(page,
+		"Nothing to plug in otherwise: Every device stands on an outlet already.") {
+		t.Errorf("%d: planned again", status)
+	}
+}
+
 // Where nothing is drawn the circuits at hand are begun at one stroke: of three phases they
 // take turns.
 func TestBegun(t *testing.T) {
