@@ -39,7 +39,7 @@ check:
 # The figures of the README, measured.
 bench:
 	@scripts/install.sh test
-	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./core/thermal ./web/... ./exchange
+	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./core/thermal ./core/feed ./core/pack ./web/... ./exchange
 
 # Judges too large for every run: scipy fits what core/thermal fits.
 judges:

@@ -104,7 +104,8 @@ func fieldPages() []string {
 		pages = append(pages, job+page)
 	}
 	return append(pages, "/jobs/saltpan-quay/feed?part=quay+lead", "/jobs/saltpan-quay/feed?part=%2B",
-		"/jobs/saltpan-quay/feed?plan=all", "/bench", "/bench/new?model=brackwater-keel-12", "/bench/session/2", "/signals",
+		"/jobs/saltpan-quay/feed?plan=all", "/jobs/saltpan-quay/feed?visit=next", "/bench",
+		"/bench/new?model=brackwater-keel-12", "/bench/session/2", "/signals",
 		"/jobs/wherry-lock-boathouse/match/output?at=A1%09out+A",
 		"/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")
 }

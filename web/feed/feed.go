@@ -29,15 +29,17 @@ var files embed.FS
 
 // Room is the room of this stage.
 var Room = kit.Room{
-	Name: string(finding.Feed), Files: files, View: view, Sheet: onSheet, Carries: []string{"part"},
+	Name: string(finding.Feed), Files: files, View: view, Sheet: onSheet, Carries: []string{"part", "visit"},
 	Routes: func(r *kit.Routes) {
 		r.Edit("/jobs/:job/feed/begin", readBegin, "begin")
 		r.Edit("/jobs/:job/feed/part", readPart, "part", "name")
 		r.Edit("/jobs/:job/feed/remove", readRemove, "remove")
 		r.Edit("/jobs/:job/feed/plug", readPlug, "plug", "tag")
 		r.Edit("/jobs/:job/feed/plan", readPlan, "plan")
+		r.Edit("/jobs/:job/feed/visit", readVisit, "visit")
 	},
-	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"}},
+	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"},
+		{Label: "Check the site", Note: "outlet by outlet", Href: "/feed?visit=next#visit"}},
 }
 
 type body struct {
@@ -51,6 +53,7 @@ type body struct {
 	Heat     string
 	Loose    []string
 	Drawn    bool
+	Visit    *visitView
 	Plan     *planView
 	Plans    bool // there is something to plan
 }
@@ -82,7 +85,7 @@ func view(_ *kit.Server, p *kit.Page) error {
 		b.Phases = phases(&v)
 	}
 	b.Plan, b.Plans = planOf(p, v), v.Plannable()
-	b.Part = asked(p)
+	b.Part, b.Visit = asked(p), visitOf(p)
 	if !b.Drawn {
 		b.Begin = beginFields(p)
 	}

@@ -86,6 +86,33 @@ func TestPlugsArePlanned(t *testing.T) {
 	}
 }
 
+// The check of the site goes from outlet to outlet; a fault that the tester shows is at stop.
+func TestTheSiteIsChecked(t *testing.T) {
+	s := webtest.Open(t)
+	const job = "/jobs/saltpan-quay"
+	if _, page := s.Get(job + "/feed?visit=next"); !strings.Contains(page, "0 of 3 outlets") || !strings.Contains(page,
+		"<b>L1 outlets</b>, barge hold") {
+		t.Error("the first outlet is not asked for")
+	}
+	_, page := s.Post(job+"/feed/visit", url.Values{"name": {"L1 outlets"}, "lamps": {"110"}, "volts": {"231"},
+		"loaded":   {"227"},
+		"loadedBy": {"8"}, "button": {"yes"}, "visit": {"next"}})
+	if !strings.Contains(page, "1 of 3 outlets") || !strings.Contains(page, "<b>L2 outlets</b>") {
+		t.Error("the next outlet is not asked for")
+	}
+	if _, page = s.Get(job + "/feed?visit=L1+outlets"); !strings.Contains(page, "0.5 Ω stand behind it") {
+		t.Error("what stands behind it is not told")
+	}
+	if _, page = s.Post(job+"/feed/visit", url.Values{"name": {"L2 outlets"}, "lamps": {"101"},
+		"volts": {"230"}}); !strings.Contains(
+		page, "The tester at L2 outlets shows a fault: line and neutral exchanged.") {
+		t.Error("exchanged conductors are not at stop")
+	}
+	s.Refuses([]webtest.Refusal{webtest.Refused("400 V", job+"/feed/visit", url.Values{"name": {"L3?"}}, "", "no outlet"),
+		webtest.Refused("9000 V", job+"/feed/visit", url.Values{"name": {"quay outlets"}, "volts": {"9000"}}, "volts",
+			"cannot be right")})
+}
+
 // Where nothing is drawn the circuits at hand are begun at one stroke: of three phases they
 // take turns.
 func TestBegun(t *testing.T) {

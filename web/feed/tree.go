@@ -173,7 +173,7 @@ func bar(w *kit.Pen, n *supply.Node, y float64) {
 		}
 	}
 	if limit == 0 {
-		w.Put(`<text class="tick none" x="{}" y="{}">limit not known</text>`, rulerLeft+rulerWide-44, y-6)
+		w.Put(`<text class="tick none" x="{}" y="{}">limit not known</text>`, rulerLeft+rulerWide-46, y-13)
 	}
 }
 
