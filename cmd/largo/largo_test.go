@@ -565,6 +565,13 @@ func TestLimit(t *testing.T) {
 		"200 W on average into 8 Ω") {
 		t.Errorf("%s, %v", said, err)
 	}
+	hear := hearCommand() // a sine: 3.01 dB of crest, all of the power
+	var heard strings.Builder
+	hear.SetArgs([]string{file})
+	hear.SetOut(&heard)
+	if err := hear.Execute(); err != nil || heard.String() != "4 s, crest 3.0 dB, 1.00 of the rated sine power\n" {
+		t.Errorf("%q, %v", heard.String(), err)
+	}
 	for want, args := range map[string][]string{"--average": {}, "--full": {"--wav", file}, "no WAV": {"--wav", "limit.go",
 		"--full", "1"}, "cannot be": {"--average", "10", "--rms", "-3"}} {
 		if _, err := run(args...); err == nil || !strings.Contains(err.Error(), want) {

@@ -19,7 +19,7 @@ func main() {
 		serveCommand("demo", "Serve it with the demo tour", true),
 		checkCommand(),
 		matchCommand(),
-		signalCommand(), simulateCommand(), limitCommand(),
+		signalCommand(), simulateCommand(), limitCommand(), hearCommand(),
 		sumCommand(),
 		applyCommand(),
 		backupCommand(),

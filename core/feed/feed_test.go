@@ -89,6 +89,15 @@ func TestABreakerHoldsOrNot(t *testing.T) {
 	if len(f.Mends) != 1 {
 		t.Fatal("no mend by limiters")
 	}
+	spare := on(t, 5, rig.Supply{Current: amps(16), Curve: rig.CurveC}).
+		Do(rig.ChangeSupply{To: rig.Supply{Name: "K2", Sort: rig.Breaker, From: "house", Current: amps(16),
+			Curve: rig.CurveC}}).
+		Do(rig.ChangeSupply{To: rig.Supply{Name: "other", Sort: rig.Outlet, From: "K2", Earth: gear.Yes}})
+	moved := says(t, spare.Rig, "feed.dense", finding.Mend, finding.Sound).Mends[0]
+	if moved.Label != "Plug A1 into other" {
+		t.Error(moved.Label)
+	}
+	silent(t, "one of them moved", spare.Do(moved.Edit).Rig)
 	// five of them leave 16/5 A each, 639.7 W above idle · 0.85 over two outputs of 8 Ω: 46.4 V
 	v := survey.Of[protect.Verdict](survey.Survey(five.Rig)).Outputs[0]
 	want := math.Sqrt((16*230*0.95/5 - 60) * 0.85 / 2 * 8)

@@ -76,6 +76,9 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 			f.Why = "No breaker on record holds it to that: it overheats, and may burn."
 		}
 		f.Figures, f.Advice = figures, "Move some of it to another circuit."
+		if way, can := v.lighten(c); can {
+			f.Mends = []finding.Way{way}
+		}
 		fs = append(fs, f)
 	case dense > c.Limit:
 		f := at(c.Name, "feed.dense", finding.Sound, finding.Mend)
@@ -83,8 +86,11 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 			c.Limit)
 		f.Why = "It trips when the loudest band of the night plays, not at the sound check."
 		f.Figures, f.Advice = figures, "Move some of it to another circuit, or hold the amplifiers on it by their limiters."
+		if way, can := v.lighten(c); can {
+			f.Mends = append(f.Mends, way)
+		}
 		if way, can := v.holdBack(c); can {
-			f.Mends = []finding.Way{way}
+			f.Mends = append(f.Mends, way)
 		}
 		fs = append(fs, f)
 	}
@@ -92,6 +98,16 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 		fs = append(fs, v.continuous(x, c, ordinary, figures)...)
 	}
 	return append(fs, v.inrush(x, c, curve)...)
+}
+
+// lighten moves one device away so that the circuit holds on dense music.
+func (v Verdict) lighten(c Circuit) (finding.Way, bool) {
+	if c.Three {
+		return finding.Way{}, false
+	}
+	return v.move(c.Index, func(t *supply.Taken) bool {
+		return float64(c.Carries(supply.Dense)-t.Amps(supply.Dense)) <= float64(c.Limit)*v.Rule
+	})
 }
 
 // continuous judges a load of hours where the code asks for room.
@@ -202,6 +218,12 @@ func (v Verdict) residual(i int) (fs []finding.Finding) {
 		}
 		f.Figures = []reckon.Figure{leaks}
 		f.Advice = "Split it over several such circuits. It is never removed or bridged: it is what saves a life."
+		if way, can := v.move(i, func(t *supply.Taken) bool {
+			left := n.Leaks - t.Model.Intake.Leakage.Or(0)
+			return float64(left) <= leaksMind*float64(trip) && !(n.Part.Type == rig.GFCI && left > gfciHolds)
+		}); can {
+			f.Mends = []finding.Way{way}
+		}
 		fs = append(fs, f)
 	}
 	if n.Part.Type == rig.TypeAC && v.rectifiers(i) {

@@ -37,6 +37,7 @@ var Room = kit.Room{
 		r.Edit("/jobs/:job/feed/plug", readPlug, "plug", "tag")
 		r.Edit("/jobs/:job/feed/plan", readPlan, "plan")
 		r.Edit("/jobs/:job/feed/visit", readVisit, "visit")
+		r.Recording("/jobs/:job/feed/recording", hear)
 	},
 	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"},
 		{Label: "Check the site", Note: "outlet by outlet", Href: "/feed?visit=next#visit"}},
@@ -51,6 +52,7 @@ type body struct {
 	Totals   []string
 	Phases   []string
 	Heat     string
+	Crest    string // what ordinary programme is
 	Loose    []string
 	Drawn    bool
 	Visit    *visitView
@@ -76,7 +78,8 @@ type takeRow struct {
 func view(_ *kit.Server, p *kit.Page) error {
 	v := survey.Of[feed.Verdict](p.Report)
 	taken := takenOf(p, v)
-	b := body{Drawn: v.Tree != nil && len(v.Nodes) > 0, Totals: totals(taken), Heat: heat(taken)}
+	b := body{Drawn: v.Tree != nil && len(v.Nodes) > 0, Totals: totals(taken), Heat: heat(taken),
+		Crest: crestSays(p.Rig().Brief)}
 	if b.Drawn {
 		b.Picture = picture(p, &v)
 		for _, c := range v.Circuits {
@@ -94,7 +97,7 @@ func view(_ *kit.Server, p *kit.Page) error {
 		b.Takes = append(b.Takes, take(p, &taken[i], outlets))
 	}
 	b.Loose = slices.Concat(p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove"),
-		p.Loose("plan"))
+		p.Loose("plan"), p.Loose("recording"))
 	p.Body = b
 	return nil
 }

@@ -1,11 +1,14 @@
 package feed_test
 
 import (
+	"bytes"
+	"math"
 	"net/url"
 	"strings"
 	"testing"
 
 	"largo/core/rig"
+	"largo/exchange"
 	"largo/store/storetest"
 	"largo/web/webtest"
 )
@@ -67,6 +70,26 @@ func with(v url.Values, pairs ...string) url.Values {
 		next.Set(pairs[i], pairs[i+1])
 	}
 	return next
+}
+
+// The crest of a recording takes the place of the eighth: a sine has 3 dB, all of its power.
+func TestARecordingIsTaken(t *testing.T) {
+	s := webtest.Open(t)
+	tone := make([]float64, 24000)
+	for i := range tone {
+		tone[i] = 0.5 * math.Sin(float64(i)/10)
+	}
+	var file bytes.Buffer
+	webtest.Must(t, exchange.WriteWAV(&file, 48000, tone))
+	const at = webtest.Boathouse + "/feed/recording"
+	if status, page := s.UploadTo(at, &file, "rev", "1"); status != 200 || !strings.Contains(page,
+		"with 3.0 dB of crest, a part of 1.00 of the rated sine power, from a recording") {
+		t.Errorf("%d: the crest is not taken", status)
+	}
+	if status, page := s.UploadTo(at, strings.NewReader("ID3"), "rev", "2"); status != 422 || !strings.Contains(page,
+		"The recording was not taken: this is no WAV file.") {
+		t.Errorf("%d: what is no recording", status)
+	}
 }
 
 // The plan is shown before it is made, and made in one edit; made again it says so.

@@ -93,7 +93,7 @@ func picture(p *kit.Page, v *feed.Verdict) template.HTML {
 	w.Put(`<defs><pattern id="feed-hatch" width="6" height="6" patternUnits="userSpaceOnUse" ` +
 		`patternTransform="rotate(45)"><path class="hatch" d="M0 0V6"/></pattern></defs>`)
 	w.Put(`<text class="head" x="0" y="14">Source and circuits</text><text class="head" x="{}" y="14">Amperes: `+
-		`music filled, dense hollow; the limit is the line</text><text class="head" x="{}" y="14">Hangs on it</text>`,
+		`filled music, hollow dense</text><text class="head" x="{}" y="14">Hangs on it</text>`,
 		rulerLeft,
 		tapesLeft)
 	at := map[int]float64{}
