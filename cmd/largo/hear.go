@@ -16,8 +16,8 @@ func hearCommand() *cobra.Command {
 	return &cobra.Command{
 		Use:   "hear FILE",
 		Short: "Listen to a recording of any length: its crest, and the part of full power that it averages",
-		Long: "Listen to a WAV file to its end (16, 24, 32 bits or floating point; its first channel) and print how long it\n" +
-			"is, its crest, and the part of the rated sine power that it averages where its peaks just do not clip. That\n" +
+		Long: "Listen to a WAV file to its end (16, 24, 32 bits or floating point; its first channel) and print how long\n" +
+			"it is, its crest, and the part of the rated sine power that it averages where its peaks just do not clip. That\n" +
 			"crest goes into a brief in place of the eighth that ordinary programme is taken for.\n\n" +
 			"Exits 0 with the figures, 1 where it is none, is cut off or is silent.",
 		Args: cobra.ExactArgs(1),

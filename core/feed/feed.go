@@ -35,7 +35,7 @@ var Stage = stage.Stage{Name: finding.Feed, Stopped: finding.Mend, Says: says, J
 func outcome(in *stage.Input) stage.Outcome {
 	r := in.Rig()
 	if len(r.Supplies) == 0 && !in.Index.PassesMains() { // nobody drew it: what devices take is shown, nothing is judged
-		return stage.Outcome{Result: Verdict{Rule: 1}, Empty: true}
+		return stage.Outcome{Result: Verdict{Rule: 1}, Findings: damp(r.Brief), Empty: true}
 	}
 	v := Judge(in.Index, in.Supply())
 	return stage.Outcome{Result: v, Findings: v.findings(in.Index), Empty: len(v.Circuits) == 0 && len(v.Nodes) == 0,

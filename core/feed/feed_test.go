@@ -257,6 +257,18 @@ func TestVoltsUnderLoad(t *testing.T) {
 	rigtest.Near(t, "the source", f.Figures[0].Value, 3, 1e-9)
 }
 
+// Air of 12 °C and 75 % has its dew point at 7.70 °C (REFERENCE.md, Place): gear of 4 °C gets
+// wet, of 9 °C not.
+func TestDew(t *testing.T) {
+	rigtest.Near(t, "dew point", feed.DewPoint(12, 0.75).Value, 7.70, 0.005)
+	r := on(t, 1, rig.Supply{Current: amps(16), Curve: rig.CurveC})
+	b := r.Brief
+	b.Air, b.Humidity, b.Arrives = unit.Of(unit.Celsius(12)), unit.Of(unit.Ratio(0.75)), unit.Of(unit.Celsius(4))
+	says(t, r.Do(rig.SetBrief{Brief: b}).Rig, "feed.damp", finding.Mind, finding.Gear, "below 7.7 °C")
+	b.Arrives = unit.Of(unit.Celsius(9))
+	silent(t, "gear of 9 °C", r.Do(rig.SetBrief{Brief: b}).Rig)
+}
+
 // Two amplifiers on one switch take 80 A for an instant: a breaker of 16 A surely holds 3 times
 // its rating, a peak of 67.9 A (B), and 113.1 (C).
 func TestInrush(t *testing.T) {

@@ -47,7 +47,7 @@ func (v Verdict) findings(x *rig.Index) (fs []finding.Finding) {
 			fs = append(fs, v.phases(i)...)
 		}
 	}
-	return append(fs, v.unknown()...)
+	return append(append(fs, v.unknown()...), damp(x.Rig.Brief)...)
 }
 
 // loads compares what a circuit carries with what it may.

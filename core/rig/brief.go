@@ -29,6 +29,7 @@ type Brief struct {
 	Crest         unit.Given[unit.Decibel]    `json:"crest,omitzero"`  // of the programme, as a recording has it
 	Air           unit.Given[unit.Celsius]    `json:"air,omitzero"`    // of the place, at the show
 	Humidity      unit.Given[unit.Ratio]      `json:"humidity,omitzero"`
+	Arrives       unit.Given[unit.Celsius]    `json:"arrives,omitzero"` // the gear, out of its vehicle or store
 }
 
 // Programme is what is to be heard.
@@ -101,6 +102,9 @@ func (b Brief) check() fault.List {
 	}
 	if v, known := b.Air.Get(); known && (v < -40 || v > 60) {
 		l.Add("air", "Air of %s cannot be right: give -40 to 60 °C.", v)
+	}
+	if v, known := b.Arrives.Get(); known && (v < -40 || v > 60) {
+		l.Add("arrives", "Gear of %s cannot be right: give -40 to 60 °C.", v)
 	}
 	if v, known := b.Humidity.Get(); known && (v < 0.02 || v > 1) {
 		l.Add("humidity", "A humidity of %s cannot be right: give 2 to 100 %%.", v)

@@ -20,7 +20,7 @@ func full() Rig {
 			Volume: unit.Of(unit.CubicMetre(900)), Reverberation: unit.Of(unit.Second(1.2)), Noise: unit.Of(unit.Decibel(40)),
 			Distance: length, Region: Region230, Mains: "m", Lasts: unit.Of(unit.Second(7200)),
 			Air: unit.Of(unit.Celsius(12)), Crest: unit.Of(unit.Decibel(14)),
-			Humidity: unit.Of(unit.Ratio(0.75))},
+			Humidity: unit.Of(unit.Ratio(0.75)), Arrives: unit.Of(unit.Celsius(5))},
 		Policy: Within, Bridging: Never, Limits: HalfRating, Policies: map[Part]Policy{Subs: Headroom},
 		Models:   []gear.Model{{ID: "m"}},
 		Places:   []Place{{Name: "p", Note: "n"}},

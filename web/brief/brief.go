@@ -106,6 +106,7 @@ func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
 			"as 14 dB, of a recording; empty: an eighth of full"),
 		p.Field(form, "air", "Air at the show", b.Air.Typed(), "as 12 °C"),
 		p.Field(form, "humidity", "Its humidity", b.Humidity.Typed(), "as 75 %"),
+		p.Field(form, "arrives", "The gear arrives at", b.Arrives.Typed(), "as 4 °C, after a night in the van"),
 	}
 }
 
@@ -125,6 +126,7 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 		Crest:    kit.KeepOrigin(old.Crest, kit.Given(f, "crest", unit.ParseDecibel)),
 		Air:      kit.KeepOrigin(old.Air, kit.Given(f, "air", unit.ParseCelsius)),
 		Humidity: kit.KeepOrigin(old.Humidity, kit.Given(f, "humidity", unit.ParseRatio)),
+		Arrives:  kit.KeepOrigin(old.Arrives, kit.Given(f, "arrives", unit.ParseCelsius)),
 	}
 }
 
