@@ -30,7 +30,7 @@ func damp(b rig.Brief) []finding.Finding {
 	if float64(gear) >= dew.Value {
 		return nil
 	}
-	f := at("", "feed.damp", finding.Gear, finding.Mind)
+	f := at(nil, "feed.damp", finding.Gear, finding.Mind)
 	f.What = fmt.Sprintf("The gear arrives at %s, and in air of %s and %s %% water settles on all that is below %s.",
 		gear, air,
 		unit.Number(math.Round(100*float64(humidity))), dew.Text())

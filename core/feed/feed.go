@@ -42,7 +42,7 @@ func outcome(in *stage.Input) stage.Outcome {
 		Places: func() []stage.Place {
 			places := make([]stage.Place, 0, len(v.Circuits))
 			for _, c := range v.Circuits {
-				places = append(places, stage.Place{Name: c.Name, Figures: v.Figures(c)})
+				places = append(places, stage.Place{Name: PlaceOf(c.Node), Figures: v.Figures(c)})
 			}
 			return places
 		}}

@@ -27,8 +27,21 @@ const (
 	hotLead    = 70  // °C of the copper of a lead that carries what it may
 )
 
-func at(name, code string, d finding.Danger, g finding.Gravity) finding.Finding {
-	return finding.Finding{Code: code, Stage: finding.Feed, Danger: d, Gravity: g, At: rig.Ref{Device: name}}
+// PlaceOf is the place that a part of the supply is, or gear that passes mains on: devices may
+// bear the same names.
+func PlaceOf(n *supply.Node) string {
+	if n.Part == nil {
+		return "mains through " + n.Name
+	}
+	return "mains " + n.Name
+}
+
+func at(n *supply.Node, code string, d finding.Danger, g finding.Gravity) finding.Finding {
+	f := finding.Finding{Code: code, Stage: finding.Feed, Danger: d, Gravity: g}
+	if n != nil {
+		f.At.Device = PlaceOf(n)
+	}
+	return f
 }
 
 func (v Verdict) findings(x *rig.Index) (fs []finding.Finding) {
@@ -60,8 +73,9 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 	figures := []reckon.Figure{v.Carried(c, supply.Ordinary), v.Carried(c, supply.Dense), v.May(c)}
 	switch {
 	case float64(ordinary) > float64(c.Limit)*Conventional(curve).Holds:
-		f := at(c.Name, "feed.over", finding.Sound, finding.Mend)
-		f.What = fmt.Sprintf("%s carries %s with ordinary programme, and is for %s.", c.Name, ordinary, c.Limit)
+		f := at(c.Node, "feed.over", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("%s carries %s with ordinary programme, and is for %s.", words.Capital(c.Name), ordinary,
+			c.Limit)
 		if early, late := Within(c.Limit, ordinary, curve); c.breaks() && early > 0 {
 			f.Why = fmt.Sprintf("It may trip after %s", about(early))
 			if late > 0 {
@@ -81,8 +95,9 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 		}
 		fs = append(fs, f)
 	case dense > c.Limit:
-		f := at(c.Name, "feed.dense", finding.Sound, finding.Mend)
-		f.What = fmt.Sprintf("%s holds with ordinary programme, and not on dense music: %s, and it is for %s.", c.Name, dense,
+		f := at(c.Node, "feed.dense", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("%s holds with ordinary programme, and not on dense music: %s, and it is for %s.",
+			words.Capital(c.Name), dense,
 			c.Limit)
 		f.Why = "It trips when the loudest band of the night plays, not at the sound check."
 		f.Figures, f.Advice = figures, "Move some of it to another circuit, or hold the amplifiers on it by their limiters."
@@ -115,8 +130,9 @@ func (v Verdict) continuous(x *rig.Index, c Circuit, ordinary unit.Ampere, figur
 	if v.Rule == 1 || !c.breaks() || float64(ordinary) <= float64(c.Limit)*v.Rule {
 		return nil
 	}
-	f := at(c.Name, "feed.continuous", finding.Sound, finding.Mend)
-	f.What = fmt.Sprintf("%s carries %s for hours, and may carry %s of its %s for three hours or more.", c.Name, ordinary,
+	f := at(c.Node, "feed.continuous", finding.Sound, finding.Mend)
+	f.What = fmt.Sprintf("%s carries %s for hours, and may carry %s of its %s for three hours or more.",
+		words.Capital(c.Name), ordinary,
 		unit.Ampere(float64(c.Limit)*v.Rule), c.Limit)
 	f.Why = "A breaker at its rating for hours gets warm and trips below it; the code sizes for 125 %."
 	if !x.Rig.Brief.Lasts.Known() {
@@ -179,7 +195,7 @@ func (v Verdict) inrush(x *rig.Index, c Circuit, curve rig.Curve) (fs []finding.
 		if float64(together[name]) <= holds {
 			continue
 		}
-		f := at(c.Name, "feed.inrush", finding.Sound, finding.Mend)
+		f := at(c.Node, "feed.inrush", finding.Sound, finding.Mend)
 		f.What = fmt.Sprintf("%s wakes %s on %s at once, which take %s for an instant; it surely holds %s.",
 			words.Capital(name), words.Small(words.Spell(count[name], "device", "devices")), c.Name, together[name],
 			unit.Ampere(holds))
@@ -209,7 +225,7 @@ func (v Verdict) residual(i int) (fs []finding.Finding) {
 	part := float64(n.Leaks / trip)
 	holds := n.Part.Type == rig.GFCI && n.Leaks > gfciHolds
 	if part > leaksMind || holds {
-		f := at(n.Name, "feed.leakage", finding.Sound, finding.Mind)
+		f := at(n, "feed.leakage", finding.Sound, finding.Mind)
 		f.What = fmt.Sprintf("What hangs on %s leaks %s to earth, and it trips by %s.", n.Name, n.Leaks, trip)
 		f.Why = "A little more, from damp or a filter that wakes, and the show ends."
 		if part > leaksMend || holds {
@@ -227,8 +243,8 @@ func (v Verdict) residual(i int) (fs []finding.Finding) {
 		fs = append(fs, f)
 	}
 	if n.Part.Type == rig.TypeAC && v.rectifiers(i) {
-		f := at(n.Name, "feed.residual-type", finding.People, finding.Mend)
-		f.What = fmt.Sprintf("%s is of type AC, and what hangs on it has switching supplies.", n.Name)
+		f := at(n, "feed.residual-type", finding.People, finding.Mend)
+		f.What = fmt.Sprintf("%s is of type AC, and what hangs on it has switching supplies.", words.Capital(n.Name))
 		f.Why = "A fault behind a rectifier may blind it, so that it does not trip."
 		f.Advice = "Have it changed for one of type A or better, by a licensed electrician."
 		fs = append(fs, f)
@@ -255,8 +271,9 @@ func (v Verdict) floating(i int) []finding.Finding {
 		if n.Model == nil || n.Model.Kind != gear.KindGenerator || n.Model.Supply.Bonded == gear.Yes {
 			continue
 		}
-		f := at(v.Nodes[i].Name, "feed.floating", finding.People, finding.Stop)
-		f.What = fmt.Sprintf("%s stands behind the generator %s, whose neutral is bonded to nothing.", v.Nodes[i].Name,
+		f := at(&v.Nodes[i], "feed.floating", finding.People, finding.Stop)
+		f.What = fmt.Sprintf("%s stands behind the generator %s, whose neutral is bonded to nothing.",
+			words.Capital(v.Nodes[i].Name),
 			n.Name)
 		f.Why = "On a floating generator a residual-current device does not trip of a first fault, and protects nobody."
 		if n.Model.Supply.Bonded == "" {
@@ -291,8 +308,9 @@ func (v Verdict) earths(i int) (fs []finding.Finding) {
 	if len(tags) == 0 {
 		return nil
 	}
-	f := at(v.Nodes[i].Name, "feed.no-earth", finding.People, finding.Stop)
-	f.What = fmt.Sprintf("%s has no protective earth, and %s must have it.", v.Nodes[i].Name, words.List(tags))
+	f := at(&v.Nodes[i], "feed.no-earth", finding.People, finding.Stop)
+	f.What = fmt.Sprintf("%s has no protective earth, and %s must have it.", words.Capital(v.Nodes[i].Name),
+		words.List(tags))
 	f.Why = "After a fault inside, its case is live, and nothing switches off."
 	f.Advice = "Plug it in where there is earth, or have this outlet put right by a licensed electrician. An adapter " +
 		"or a " +
@@ -323,14 +341,14 @@ func (v Verdict) toEarth(tags []string) (finding.Way, bool) {
 // outlet judges what a tester and a voltmeter showed.
 func outlet(n *supply.Node) (fs []finding.Finding) {
 	if l := n.Part.Lamps; l != "" && l != Sound {
-		f := at(n.Name, "feed.wiring", finding.People, finding.Stop)
+		f := at(n, "feed.wiring", finding.People, finding.Stop)
 		f.What = fmt.Sprintf("The tester at %s shows a fault%s.", n.Name, meant(l))
 		f.Why = "A case may be live, or nothing trips when it is."
 		f.Advice = "Plug nothing in. A licensed electrician mends it, and tells the house."
 		fs = append(fs, f)
 	}
 	if n.Part.Button == gear.No {
-		f := at(n.Name, "feed.button", finding.People, finding.Stop)
+		f := at(n, "feed.button", finding.People, finding.Stop)
 		f.What = fmt.Sprintf("The residual-current device of %s does not trip by its button.", n.Name)
 		f.Why = "It protects nobody."
 		f.Advice = "Use another circuit; a licensed electrician changes it."
@@ -372,8 +390,8 @@ func sag(n *supply.Node) []finding.Finding {
 	if float64(left) >= leastVolts*float64(rest) {
 		return nil
 	}
-	f := at(n.Name, "feed.sag", finding.Sound, finding.Mend)
-	f.What = fmt.Sprintf("%s has %s at rest, and %s is left of it on dense music.", n.Name, rest, left)
+	f := at(n, "feed.sag", finding.Sound, finding.Mend)
+	f.What = fmt.Sprintf("%s has %s at rest, and %s is left of it on dense music.", words.Capital(n.Name), rest, left)
 	f.Why = "Amplifiers give less and clip earlier; digital gear may start anew in the middle of the show."
 	f.Figures = []reckon.Figure{reckon.Of("sourceZ", "Zs", "impedance behind the outlet", z, "({U0} − {U1}) / {I1}",
 		reckon.In("U0", "at rest", rest, "read"), reckon.In("U1", "under the test load", n.Part.Loaded.Or(0), "read"),
@@ -386,8 +404,8 @@ func sag(n *supply.Node) []finding.Finding {
 func (v Verdict) lead(n *supply.Node) (fs []finding.Finding) {
 	amps := n.Carries(supply.Ordinary)
 	if drop := Drop(n); drop.Known() && drop.Value > mostDrop {
-		f := at(n.Name, "feed.drop", finding.Sound, finding.Mend)
-		f.What = fmt.Sprintf("%s loses %s %% of the volts with ordinary programme.", n.Name,
+		f := at(n, "feed.drop", finding.Sound, finding.Mend)
+		f.What = fmt.Sprintf("%s loses %s %% of the volts with ordinary programme.", words.Capital(n.Name),
 			unit.Number(math.Round(1000*drop.Value)/10))
 		f.Why = "Amplifiers give less, and gear with power-factor correction draws more."
 		f.Figures = []reckon.Figure{drop}
@@ -395,8 +413,8 @@ func (v Verdict) lead(n *supply.Node) (fs []finding.Finding) {
 		fs = append(fs, f)
 	}
 	if n.Part.OnReel && (n.Limit == 0 && amps > 0 || float64(amps) > reelled*float64(n.Limit) && n.Limit > 0) {
-		f := at(n.Name, "feed.reel", finding.People, finding.Mend)
-		f.What = fmt.Sprintf("%s lies wound up and carries %s.", n.Name, amps)
+		f := at(n, "feed.reel", finding.People, finding.Mend)
+		f.What = fmt.Sprintf("%s lies wound up and carries %s.", words.Capital(n.Name), amps)
 		f.Why = "Wound up it cannot give off its heat, carries about a third of what it is for, and melts."
 		f.Advice = "Run all of it out, and lay it loosely."
 		f.Mends = []finding.Way{{Label: "It is run out: record it", Edit: rig.ChangeSupply{Name: n.Name,
@@ -433,7 +451,7 @@ func (v Verdict) phases(i int) (fs []finding.Finding) {
 		low = min(low, each[supply.Dense])
 	}
 	if float64(high-low) > uneven*float64(n.Limit) {
-		f := at(n.Name, "feed.uneven", finding.Sound, finding.Mind)
+		f := at(n, "feed.uneven", finding.Sound, finding.Mind)
 		f.What = fmt.Sprintf("The phases of %s carry %s, %s and %s on dense music.", n.Name, n.Each[0][supply.Dense],
 			n.Each[1][supply.Dense], n.Each[2][supply.Dense])
 		f.Why = "The fullest trips first while the others have room, and the neutral carries the difference."
@@ -441,7 +459,7 @@ func (v Verdict) phases(i int) (fs []finding.Finding) {
 		fs = append(fs, f)
 	}
 	if neutral := v.Neutral(i, supply.Dense); neutral > n.Limit {
-		f := at(n.Name, "feed.neutral", finding.People, finding.Mend)
+		f := at(n, "feed.neutral", finding.People, finding.Mend)
 		f.What = fmt.Sprintf("The neutral of %s carries %s on dense music, and its phases are for %s.", n.Name, neutral,
 			n.Limit)
 		f.Why = "The third harmonics of supplies without correction add up there, where no breaker looks: it overheats."
@@ -464,7 +482,7 @@ func (v Verdict) unknown() (fs []finding.Finding) {
 		for _, l := range v.Loose {
 			tags = append(tags, v.Taken[l].Tag)
 		}
-		f := at("", "feed.unknown", finding.Sound, finding.Mind)
+		f := at(nil, "feed.unknown", finding.Sound, finding.Mind)
 		f.What = fmt.Sprintf("On which outlet %s stands is not on record.", words.List(shortened(tags)))
 		f.Why = "What they take is in no circuit's sum, so a circuit may carry more than is shown."
 		f.Advice = "Plug them in on this page."
@@ -473,8 +491,9 @@ func (v Verdict) unknown() (fs []finding.Finding) {
 	for i := range v.Nodes {
 		n := &v.Nodes[i]
 		if n.Part != nil && n.Part.Sort == rig.Breaker && n.Limit == 0 && n.Watts[supply.Ordinary] > 0 {
-			f := at(n.Name, "feed.rating", finding.Sound, finding.Mind)
-			f.What = fmt.Sprintf("%s carries %s with ordinary programme, and what it is for is not on record.", n.Name,
+			f := at(n, "feed.rating", finding.Sound, finding.Mind)
+			f.What = fmt.Sprintf("%s carries %s with ordinary programme, and what it is for is not on record.",
+				words.Capital(n.Name),
 				n.Carries(supply.Ordinary))
 			f.Why = "Nobody can say whether it holds."
 			f.Advice = "Read it off its toggle, and note it."

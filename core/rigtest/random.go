@@ -16,6 +16,9 @@ func Random(models []gear.Model, seed uint64) rig.Rig {
 	g := generator{rand.New(rand.NewPCG(seed, 42)), rig.NewRig(rig.Brief{Title: fmt.Sprintf("Random %d", seed)})}
 	g.brief()
 	g.devices(models)
+	if g.IntN(3) > 0 {
+		g.mains()
+	}
 	for range 4 * len(g.rig.Devices) {
 		g.lead()
 	}
@@ -58,6 +61,41 @@ func (g *generator) devices(models []gear.Model) {
 			e.Aim = rig.OnStage
 		}
 		g.try(e)
+	}
+}
+
+// mains is a supply of random parts, with some of the devices on it.
+func (g *generator) mains() {
+	maybe := func(a float64) unit.Given[unit.Ampere] {
+		if g.IntN(4) == 0 {
+			return unit.Given[unit.Ampere]{}
+		}
+		return unit.Of(unit.Ampere(a))
+	}
+	parts := []rig.Supply{{Name: "house", Sort: rig.Source, Phases: one(g, []int{0, 1, 3}), Current: maybe(32),
+		Earth: one(g, []gear.Answer{"", gear.Yes, gear.No})}}
+	for i := range 1 + g.IntN(6) {
+		k := rig.Supply{Name: fmt.Sprintf("D%d", i), Sort: rig.Breaker, From: "house", Phase: g.IntN(4),
+			// as a device is called
+			Current: maybe(one(g, []float64{2, 6, 16})), Curve: one(g, rig.Curves), Residual: maybe(0.03)}
+		if k.Residual.Known() {
+			k.Type = one(g, rig.ResidualTypes)
+		}
+		lead := rig.Supply{Name: fmt.Sprintf("lead %d", i), Sort: rig.Feeder, From: k.Name, Current: maybe(16),
+			Length: unit.Of(unit.Metre(5 + g.IntN(60))), Area: unit.Of(unit.SquareMillimetre(1.5)), OnReel: g.IntN(3) == 0}
+		wall := rig.Supply{Name: fmt.Sprintf("wall %d", i), Sort: rig.Outlet, From: one(g, []string{k.Name, lead.Name}),
+			Earth: one(g, []gear.Answer{"", gear.Yes, gear.No}), Lamps: one(g, []rig.Lamps{"", "110", "100"})}
+		if g.IntN(3) == 0 {
+			wall.Volts, wall.Loaded, wall.LoadedBy = unit.Of(unit.Volt(230)), unit.Of(unit.Volt(215+g.IntN(15))), maybe(9)
+		}
+		if !wall.LoadedBy.Known() {
+			wall.Loaded = unit.Given[unit.Volt]{}
+		}
+		parts = append(parts, k, lead, wall)
+	}
+	g.try(rig.SetSupplies{Supplies: parts})
+	for _, d := range g.rig.Devices {
+		g.try(rig.PlugMains{Tag: d.Tag, Outlet: fmt.Sprintf("wall %d", g.IntN(6))})
 	}
 }
 

@@ -159,9 +159,10 @@ func heat(taken []supply.Taken) string {
 }
 
 func circuit(p *kit.Page, v feed.Verdict, c feed.Circuit) circuitRow {
-	row := circuitRow{Name: c.Name, Is: describe(c.Node), Idle: p.Sum(c.Name, v.Carried(c, supply.Idle)),
-		Music: p.Sum(c.Name, v.Carried(c, supply.Ordinary)), Dense: p.Sum(c.Name, v.Carried(c, supply.Dense)),
-		At: p.Sum(c.Name, v.May(c)), Over: c.Carries(supply.Dense) > c.Limit, Leaks: leaks(c.Node), Volts: "not known"}
+	place := feed.PlaceOf(c.Node)
+	row := circuitRow{Name: c.Name, Is: describe(c.Node), Idle: p.Sum(place, v.Carried(c, supply.Idle)),
+		Music: p.Sum(place, v.Carried(c, supply.Ordinary)), Dense: p.Sum(place, v.Carried(c, supply.Dense)),
+		At: p.Sum(place, v.May(c)), Over: c.Carries(supply.Dense) > c.Limit, Leaks: leaks(c.Node), Volts: "not known"}
 	if c.Part != nil {
 		row.Part = partHref(p, c.Name)
 	}

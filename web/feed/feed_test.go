@@ -41,7 +41,7 @@ func TestTheSupply(t *testing.T) {
 	s.Post(job+"/feed/part", url.Values{"name": {""}, "to": {"kitchen"}, "sort": {"outlet"}, "from": {"loft stairs"},
 		"earth": {"no"}})
 	_, page = s.Post(job+"/feed/plug", url.Values{"tag": {"A1"}, "outlet": {"kitchen"}})
-	if !strings.Contains(page, "kitchen has no protective earth, and A1 must have it.") {
+	if !strings.Contains(page, "Kitchen has no protective earth, and A1 must have it.") {
 		t.Error("an amplifier without earth")
 	}
 	if _, page = s.Post(job+"/feed/remove", url.Values{"name": {"kitchen"}}); !strings.Contains(page,
