@@ -27,7 +27,8 @@ type simulated struct {
 }
 
 func simulateCommand() *cobra.Command {
-	c := &cobra.Command{Use: "simulate", Short: "Stand in for devices outside: a probe on a driver that heats"}
+	c := &cobra.Command{Use: "simulate",
+		Short: "Stand in for devices outside: a probe on a driver that heats, a mains meter"}
 	o := simulated{}
 	probe := &cobra.Command{
 		Use:   "probe",
@@ -58,7 +59,7 @@ func simulateCommand() *cobra.Command {
 	f.StringVar(&o.fault, "fault", "", "of the first probe: falls, freeze or loose")
 	f.DurationVar(&o.faultAt, "fault-after", 30*time.Minute, "when it fails, by the driver's own time")
 	f.Uint64Var(&o.seed, "seed", 1, "another number makes another noise")
-	c.AddCommand(probe)
+	c.AddCommand(probe, meterCommand())
 	return c
 }
 

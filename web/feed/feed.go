@@ -38,6 +38,7 @@ var Room = kit.Room{
 		r.Edit("/jobs/:job/feed/plan", readPlan, "plan")
 		r.Edit("/jobs/:job/feed/visit", readVisit, "visit")
 		r.Recording("/jobs/:job/feed/recording", hear)
+		r.Post("/jobs/:job/feed/meter", askMeter)
 	},
 	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"},
 		{Label: "Check the site", Note: "outlet by outlet", Href: "/feed?visit=next#visit"}},
@@ -55,6 +56,7 @@ type body struct {
 	Crest    string // what ordinary programme is
 	Loose    []string
 	Drawn    bool
+	Meter    kit.Field // the address of a meter to be asked
 	Visit    *visitView
 	Plan     *planView
 	Plans    bool // there is something to plan
@@ -89,6 +91,7 @@ func view(_ *kit.Server, p *kit.Page) error {
 	}
 	b.Plan, b.Plans = planOf(p, v), v.Plannable()
 	b.Part, b.Visit = asked(p), visitOf(p)
+	b.Meter = p.Field("meter", "meter", "A meter to be read", "", "as http://127.0.0.1:9032")
 	if !b.Drawn {
 		b.Begin = beginFields(p)
 	}
@@ -97,7 +100,7 @@ func view(_ *kit.Server, p *kit.Page) error {
 		b.Takes = append(b.Takes, take(p, &taken[i], outlets))
 	}
 	b.Loose = slices.Concat(p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove"),
-		p.Loose("plan"), p.Loose("recording"))
+		p.Loose("plan"), p.Loose("recording"), p.Loose("meter", "meter"))
 	p.Body = b
 	return nil
 }

@@ -3,12 +3,14 @@ package feed_test
 import (
 	"bytes"
 	"math"
+	"net/http/httptest"
 	"net/url"
 	"strings"
 	"testing"
 
 	"largo/core/rig"
 	"largo/exchange"
+	"largo/standin"
 	"largo/store/storetest"
 	"largo/web/webtest"
 )
@@ -90,6 +92,28 @@ func TestARecordingIsTaken(t *testing.T) {
 		"The recording was not taken: this is no WAV file.") {
 		t.Errorf("%d: what is no recording", status)
 	}
+}
+
+// A meter's readings are kept with the parts that it names, at rest or under what flows.
+func TestAMeterIsRead(t *testing.T) {
+	s := webtest.Open(t)
+	m := &standin.Meter{Volts: 231, Hertz: 49.8}
+	m.Add("L1", 0.5, 0)
+	m.Add("L2", 0.5, 8)
+	m.Add("barge", 0, 0)
+	meter := httptest.NewServer(m)
+	defer meter.Close()
+	const at = "/jobs/saltpan-quay/feed/meter"
+	s.Post(at, url.Values{"meter": {meter.URL}})
+	r := webtest.MustJob(t, s, "saltpan-quay").Rig
+	if r.Supplies[1].Volts.Or(0) != 231 || r.Supplies[3].Loaded.Or(0) != 227 || r.Supplies[3].LoadedBy.Or(0) != 8 ||
+		r.Supplies[0].Hertz.Or(0) != 49.8 || r.Supplies[1].Volts.Origin() != "the meter" {
+		t.Errorf("%+v", r.Supplies[:4])
+	}
+	m.Fault = standin.Nonsense
+	s.Refuses([]webtest.Refusal{webtest.Refused("nonsense", at, url.Values{"meter": {meter.URL}}, "meter",
+		"cannot be read"),
+		webtest.Refused("far away", at, url.Values{"meter": {"http://10.0.0.1:9"}}, "meter", "no address of a meter")})
 }
 
 // The plan is shown before it is made, and made in one edit; made again it says so.
