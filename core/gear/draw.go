@@ -94,6 +94,16 @@ func (m *Model) taken(part string) (best Taken, found bool) {
 	return best, found
 }
 
+// Listed is what the maker's own table says that a device takes at a part of its power, W: a
+// current counts at the volts and the power factor that are given.
+func (m *Model) Listed(part string, volts unit.Volt, factor unit.Ratio) (unit.Watt, bool) {
+	row, listed := m.taken(part)
+	if w, known := row.Real.Get(); listed && known {
+		return w, true
+	}
+	return unit.Watt(float64(row.Amps.Or(0)) * float64(volts) * float64(factor)), listed
+}
+
 // realPower is what a line of the table takes in W: as listed, or its current at
 // the supply of the ratings.
 func (m *Model) realPower(t Taken, factor unit.Ratio) unit.Watt {

@@ -204,6 +204,11 @@ func (t *Taken) other() {
 		middle = most
 	}
 	t.Watts = [states]unit.Watt{idle, middle, most, most}
+	for s, part := range map[State]string{Idle: gear.Idling, Ordinary: gear.Eighth, Dense: gear.Third, Burst: gear.Whole} {
+		if w, listed := t.Model.Listed(part, t.Volts, t.Factor); listed {
+			t.Watts[s] = w
+		}
+	}
 }
 
 // Of finds what a device takes.

@@ -59,6 +59,18 @@ func TestUnknownIsNotNothing(t *testing.T) {
 	}
 }
 
+// A maker's own table goes before all: of an active box 1.2 A at an eighth, 230 V, 0.65.
+func TestTheMakersTable(t *testing.T) {
+	box := rigtest.Box("active", func(s *gear.Loudspeaker) { s.Active = true })
+	box.Intake.Factor, box.Intake.Idle, box.Intake.Most = unit.Of(unit.Ratio(0.65)), unit.Of(unit.Watt(30)),
+		unit.Of(unit.Watt(900))
+	box.Intake.Table = []gear.Taken{{Part: gear.Eighth, Amps: unit.Of(unit.Ampere(1.2))}}
+	a, _ := supply.Of(tree(rigtest.New(t).Add(box, "H1").Rig).Taken, "H1")
+	rigtest.Near(t, "an eighth", float64(a.Watts[supply.Ordinary]), 1.2*230*0.65, 1e-6)
+	rigtest.Near(t, "an eighth, A", float64(a.Amps(supply.Ordinary)), 1.2, 1e-9)
+	rigtest.Near(t, "at rest", float64(a.Watts[supply.Idle]), 30, 1e-9)
+}
+
 // Of the house a breaker on each of three phases; sums go up, and the fullest phase counts.
 func TestTheTree(t *testing.T) {
 	parts := []rig.Supply{{Name: "house", Sort: rig.Source, Phases: 3, Volts: unit.Of(unit.Volt(230)),
