@@ -38,6 +38,13 @@ func TestACaseHasOneInletAndNoLeadsInside(t *testing.T) {
 	if got, want := without(cased.Rig), []string{"The case MIX has no mains lead."}; !slices.Equal(got, want) {
 		t.Errorf("%q, want %q", got, want)
 	}
+	before := cased.Rig
+	onWall := cased.Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source}, {Name: "wall",
+		Sort: rig.Outlet, From: "house"}}}).Do(rig.PlugMains{Tag: "A1", Outlet: "wall"})
+	if got := without(onWall.Rig); got != nil {
+		t.Errorf("on an outlet of the house: %q", got)
+	}
+	cased.Rig = before
 	fed := cased.Plug("D/outlet 2", "A1/mains")
 	if got := without(fed.Rig); got != nil {
 		t.Errorf("fed by one part: %q", got)

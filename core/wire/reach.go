@@ -398,7 +398,7 @@ func withoutMains(x *rig.Index) []finding.Finding {
 		if _, has := x.Port(in); !has {
 			continue
 		}
-		if _, fed := x.Inlet(d); fed || x.InCase(i)[0] != i { // one inlet feeds the whole case
+		if _, fed := x.Inlet(d); fed || x.OutletOf(d) != "" || x.InCase(i)[0] != i { // one inlet feeds a whole case
 			continue
 		}
 		f := at(in, "wire.no-mains", finding.Sound, finding.Mend)
