@@ -140,7 +140,7 @@ func TestBreakerBands(t *testing.T) {
 		early, late float64
 	}{{rig.CurveB, 18.08, 0, 0}, {rig.CurveB, 23.2, math.NaN(), 3600}, {rig.CurveB, 40.8, 1, 60}, {rig.CurveB, 48, 0.1,
 		math.NaN()}, {rig.CurveB, 80, 0.1, 0.1}, {rig.CurveC, 80, 0.1, math.NaN()}, {rig.CurveC, 160, 0.1, 0.1},
-		{rig.CurveD, 320, 0.1, 0.1}} {
+		{rig.CurveD, 100, 0.2208, math.NaN()}, {rig.CurveD, 320, 0.1, 0.1}} {
 		early, late := feed.Within(16, unit.Ampere(c.amps), c.curve)
 		if !math.IsNaN(c.early) && math.Abs(float64(early)-c.early) > 0.01*c.early+1e-9 ||
 			!math.IsNaN(c.late) && math.Abs(float64(late)-c.late) > 0.01*c.late+1e-9 {
@@ -210,6 +210,7 @@ func TestResidualCurrent(t *testing.T) {
 		t.Error(f.Advice)
 	}
 	says(t, behind(3, 0.006, rig.GFCI), "feed.leakage", finding.Mend, finding.Sound, "4.5 mA")
+	says(t, behind(2, 0.006, rig.GFCI), "feed.leakage", finding.Mind, finding.Sound, "3 mA")
 	says(t, behind(1, 0.03, rig.TypeAC), "feed.residual-type", finding.Mend, finding.People)
 	for bonded, gravity := range map[gear.Answer]finding.Gravity{gear.No: finding.Stop, "": finding.Mend, gear.Yes: 0} {
 		set := gear.Model{ID: "gen", Kind: gear.KindGenerator, Maker: "Test", Name: "gen", Supply: &gear.Supply{Outlets: 1,

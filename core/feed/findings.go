@@ -223,14 +223,16 @@ func (v Verdict) residual(i int) (fs []finding.Finding) {
 	}
 	leaks := reckon.Of("leaks", "IΔ", "leakage to earth, as far as it is known", n.Leaks, "")
 	part := float64(n.Leaks / trip)
-	holds := n.Part.Type == rig.GFCI && n.Leaks > gfciHolds
-	if part > leaksMind || holds {
+	may, from := part > leaksMend, "From half of that on it may trip of itself, in the middle of the show."
+	if n.Part.Type == rig.GFCI {
+		may, from = n.Leaks > gfciHolds, "It has to hold under 4 mA, and over that it may trip, in the middle of the show."
+	}
+	if part > leaksMind || may {
 		f := at(n, "feed.leakage", finding.Sound, finding.Mind)
 		f.What = fmt.Sprintf("What hangs on %s leaks %s to earth, and it trips by %s.", n.Name, n.Leaks, trip)
 		f.Why = "A little more, from damp or a filter that wakes, and the show ends."
-		if part > leaksMend || holds {
-			f.Gravity = finding.Mend
-			f.Why = "From half of that on it may trip of itself, in the middle of the show."
+		if may {
+			f.Gravity, f.Why = finding.Mend, from
 		}
 		f.Figures = []reckon.Figure{leaks}
 		f.Advice = "Split it over several such circuits. It is never removed or bridged: it is what saves a life."
