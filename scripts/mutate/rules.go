@@ -207,7 +207,7 @@ var rules = []rule{
 	{"wire/linetest.go", "r > 4*widest(o)", "r > 40*widest(o)"},
 	{"wire/bands.go", "return b.Poles > 1 || b", "return b.Poles > 2 || b"},
 	{"wire/bands.go", "len(poles) == 2", "len(poles) == 3"},
-	{"wire/reach.go", "fed || x.InCase(i)[0] != i", "fed"},
+	{"wire/reach.go", "x.InCase(i)[0] != i", "false"},
 	{"wire/lists.go", "k.Rides != (rig.Ref{}) || x.Inside(k)", "k.Rides != (rig.Ref{})"},
 	{"order/order.go", " || o.oneCase(up, d)", ""},
 	{"finding/finding.go", "if len(alike) < 3 {", "if len(alike) < 2 {"},
