@@ -350,11 +350,16 @@ func (b *tab) measureEdits() {
 var axe string
 
 // accessible runs axe-core on the page as it stands.
-func (b *tab) accessible(what string) {
+func (b *tab) accessible(what string) { b.axe(what, "") }
+
+// contrast faults what cannot be read: the scheme changes nothing else of a page.
+func (b *tab) contrast(what string) { b.axe(what, `runOnly: ["color-contrast"],`) }
+
+func (b *tab) axe(what, only string) {
 	b.t.Helper()
 	var found []string
 	b.do(chromedp.Evaluate(axe, nil), chromedp.Evaluate(
-		`axe.run({resultTypes: ["violations"]}).then(r => r.violations.map(v => v.id + " (" + v.impact + "): " +
+		`axe.run({`+only+` resultTypes: ["violations"]}).then(r => r.violations.map(v => v.id + " (" + v.impact + "): " +
 			v.nodes.map(n => n.target.join(" ") + " " + n.failureSummary).slice(0, 3).join("; ")))`,
 		&found, func(p *runtime.EvaluateParams) *runtime.EvaluateParams { return p.WithAwaitPromise(true) }))
 	for _, f := range found {

@@ -261,12 +261,17 @@ func TestAccessibleInBothSchemes(t *testing.T) {
 		b := open(t, s)
 		for _, path := range []string{"/", hall + "/brief", hall + "/match?sum=A1+out+A&figure=load",
 			hall + "/match?mend=match.load-below-least%40A1%40out+A&n=0",
-			hall + "/wire?device=TOP+1", hall + "/protect", hall + "/start", boathouse + "/strike", boathouse + "/sheet",
+			hall + "/wire?device=TOP+1", hall + "/feed?plan=all", hall + "/protect", hall + "/start", boathouse + "/strike",
+			boathouse + "/sheet",
 			boathouse + "/history", "/gear", "/gear/new/amplifier", "/gear/model/brackwater-reed-10", "/stock",
 			boathouse + "/match/plan", boathouse + "/match/output?at=A2%09out+A", boathouse + "/match/whatif",
 			"/jobs/saltpan-quay/wire/hookup?amp=A2&pair=0"} {
 			b.visit(path)
-			b.accessible(fmt.Sprintf("%s, dark %v", path, dark))
+			if dark {
+				b.contrast(path + ", in the dark")
+			} else {
+				b.accessible(path)
+			}
 		}
 	}
 }
