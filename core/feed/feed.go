@@ -138,6 +138,9 @@ func says(j stage.Judged) string {
 			" with ordinary programme, and not on dense music."
 	case len(v.Circuits) == 0:
 		return "What the circuits carry at most is not on record, so nobody can say if they hold."
+	case j.Count("feed.rating") > 0:
+		return "What is known of holds; of " + words.Small(words.Spell(j.Count("feed.rating"), "circuit", "circuits")) +
+			" it is not known what they are for."
 	case j.Count("feed.unknown") > 0:
 		return "What is plugged in holds; " + words.Small(words.Spell(len(v.Loose), "device is", "devices are")) +
 			" on no outlet that is known."

@@ -354,6 +354,13 @@ func TestThePlan(t *testing.T) {
 		t.Fatalf("%+v", got)
 	}
 	silent(t, "plugged in as planned", r.Do(got.Way.Edit).Rig)
+	// a source of 15 A holds four of five, whatever its circuits hold
+	house := r.Supplies[0]
+	house.Current = amps(15)
+	if got = plan(r.Do(rig.ChangeSupply{Name: "house", To: house}).Rig, true); !strings.Contains(got.Fails,
+		"House holds with ordinary programme, and not on dense music") || got.Way.Edit != nil {
+		t.Errorf("over what the source holds: %+v", got)
+	}
 	short := plan(rows(3, 7).Rig, true)
 	if short.More != 2 || !strings.Contains(short.Says(), "two circuits more of 7 A would do") {
 		t.Errorf("%+v", short)

@@ -3,9 +3,12 @@ package feed
 import (
 	"fmt"
 	"slices"
+	"strings"
 
+	"largo/core/drive"
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/load"
 	"largo/core/pack"
 	"largo/core/rig"
 	"largo/core/supply"
@@ -211,6 +214,25 @@ func nearest(outlets []*rig.Supply, place string) (o *rig.Supply, near bool) {
 	return outlets[0], false
 }
 
+// after judges the rig as planned: what the plan's circuits share, as a source or a residual-current
+// device before them and leads behind them, is no part of the problem. It gives the first thing
+// that would be wrong; "" where all holds.
+func (v Verdict) after(x *rig.Index, plugs rig.Edit) string {
+	next, err := rig.Apply(x.Rig, plugs)
+	if err != nil {
+		return err.Error()
+	}
+	at := rig.NewIndex(next)
+	as := Judge(at, supply.New(at, drive.Outputs(at, load.Outputs(at))))
+	for _, f := range as.findings(at) {
+		switch f.Code {
+		case "feed.over", "feed.dense", "feed.continuous", "feed.no-earth", "feed.leakage", "feed.neutral":
+			return strings.TrimSuffix(f.What, ".")
+		}
+	}
+	return ""
+}
+
 // mostMore is how many circuits more are tried where there is no plan.
 const mostMore = 6
 
@@ -275,6 +297,9 @@ func (v Verdict) planned(x *rig.Index, bins []planBin, items []planItem, p pack.
 	out.Even = fmt.Sprintf("the fullest at %.0f %%", 100*got.Largest)
 	if len(p.Groups) > 1 {
 		out.Even = "the fullest phase at " + unit.Ampere(got.Largest).String()
+	}
+	if wrong := v.after(x, all); wrong != "" {
+		return Planned{Fails: "each circuit would hold it, and not all that stands before and behind them: " + wrong}
 	}
 	if len(all.Edits) > 0 {
 		out.Way = finding.Way{Label: "Plug them so", Edit: all}

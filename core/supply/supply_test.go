@@ -96,6 +96,14 @@ func TestTheTree(t *testing.T) {
 	if len(tr.Loose) != 0 || !house.Three || k.Three || k.Phase != 1 {
 		t.Errorf("%v, %+v, %+v", tr.Loose, house, k)
 	}
+	parts[1].Phase = 0 // KA1: it may be on the phase of the fullest
+	before := r.Rig
+	unsaid, _ := tree(r.Do(rig.SetSupplies{Supplies: parts}).Rig).Node("house")
+	rigtest.Near(t, "of one nobody says the phase", float64(unsaid.Carries(supply.Idle)), 2*each, 1e-6)
+	parts[5].Phase = 2 // KA3, with KA2: three on one phase at the worst
+	unsaid, _ = tree(r.Do(rig.SetSupplies{Supplies: parts}).Rig).Node("house")
+	rigtest.Near(t, "and two on another", float64(unsaid.Carries(supply.Idle)), 3*each, 1e-6)
+	r.Rig = before
 	r.Do(rig.PlugMains{Tag: "A3"})
 	if tr = tree(r.Rig); len(tr.Loose) != 1 || tr.Taken[tr.Loose[0]].Tag != "A3" {
 		t.Errorf("pulled: %v", tr.Loose)

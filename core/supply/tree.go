@@ -183,8 +183,10 @@ func (t *Tree) hang(i int, gearAt []int) {
 			n.Amps[s] += amps
 			n.Watts[s] += l.Watts[s]
 			n.VA[s] += float64(l.Watts[s]) / float64(l.Factor)
-			if phase > 0 {
-				n.Each[phase-1][s] += amps
+			for p := range n.Each { // of which nobody says the phase may be on any
+				if phase == p+1 || phase == 0 {
+					n.Each[p][s] += amps
+				}
 			}
 		}
 		n.Leaks += leak
@@ -207,9 +209,6 @@ func (n *Node) Carries(s State) unit.Ampere {
 	most := n.Amps[s]
 	if n.Three {
 		most = max(n.Each[0][s], n.Each[1][s], n.Each[2][s])
-		for _, each := range n.Each {
-			most = max(most, each[s])
-		}
 	}
 	if n.Part != nil {
 		most += n.Part.Carries.Or(0)
@@ -276,14 +275,12 @@ func (t *Tree) Neutral(i int, s State) unit.Ampere {
 	var first, third [3]float64
 	for _, below := range t.Below(i) {
 		n := &t.Nodes[below]
-		if n.Phase == 0 {
-			continue
-		}
+		phase := max(n.Phase, 1) // of which nobody says the phase is on one, and so in the neutral
 		for _, l := range n.Loads {
 			h := thirdOf(t.Taken[l].Model.Intake.Corrected)
 			fundamental := float64(t.Taken[l].Amps(s)) / math.Sqrt(1+h*h)
-			first[n.Phase-1] += fundamental
-			third[n.Phase-1] += h * fundamental
+			first[phase-1] += fundamental
+			third[phase-1] += h * fundamental
 		}
 	}
 	return NeutralOf(first, third)

@@ -363,6 +363,11 @@ func happened(s *kit.Server, c *gin.Context, f *kit.Form) {
 	if len(f.Faults) == 0 {
 		err = s.Store.AddEvent(c, f.Act(), h.ID, e, now())
 	}
+	answered(s, c, h, f, f.Text("kind"), err)
+}
+
+// answered shows the session with what is wrong at a form of it, or as it is now.
+func answered(s *kit.Server, c *gin.Context, h store.Heated, f *kit.Form, form string, err error) {
 	var faults fault.List
 	switch {
 	case errors.As(err, &faults):
@@ -372,7 +377,7 @@ func happened(s *kit.Server, c *gin.Context, f *kit.Form) {
 		return
 	}
 	if len(f.Faults) > 0 {
-		showSession(s, c, http.StatusUnprocessableEntity, h, &kit.Refused{Form: f.Text("kind"), Faults: f.Faults,
+		showSession(s, c, http.StatusUnprocessableEntity, h, &kit.Refused{Form: form, Faults: f.Faults,
 			Problem: f.Problem()})
 		return
 	}

@@ -1,7 +1,6 @@
 package bench
 
 import (
-	"errors"
 	"net/http"
 	"slices"
 	"strconv"
@@ -36,20 +35,7 @@ func photograph(s *kit.Server, c *gin.Context) {
 			err = s.Store.AddSeen(c, f.Act(), h.ID, e, small, now())
 		}
 	}
-	var faults fault.List
-	switch {
-	case errors.As(err, &faults):
-		f.Faults = append(f.Faults, faults...)
-	case err != nil:
-		s.Fail(c, err)
-		return
-	}
-	if len(f.Faults) > 0 {
-		showSession(s, c, http.StatusUnprocessableEntity, h, &kit.Refused{Form: "photo", Faults: f.Faults,
-			Problem: f.Problem()})
-		return
-	}
-	c.Redirect(http.StatusSeeOther, href(h.ID))
+	answered(s, c, h, f, "photo", err)
 }
 
 // received is the photograph that was sent, made small.
