@@ -39,7 +39,8 @@ check:
 # The figures of the README, measured.
 bench:
 	@scripts/install.sh test
-	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./core/thermal ./core/feed ./core/pack ./web/... ./exchange
+	go test -run '^$$' -bench . -benchtime 2s ./core/survey ./core/plan ./core/thermal ./core/feed \
+		./core/pack ./web/... ./exchange
 
 # Judges too large for every run: scipy fits what core/thermal fits.
 judges:
@@ -60,7 +61,10 @@ load:
 # demo rigs changed, and every field of every page with every bad value.
 fuzz:
 	@scripts/install.sh test
-	for f in FuzzReadRig FuzzReadChangedRig FuzzReadGear FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve FuzzReadStock FuzzOSC; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange || exit 1; done
+	for f in FuzzReadRig FuzzReadChangedRig FuzzReadGear FuzzReadGearTable FuzzReadGearWorkbook FuzzReadCurve \
+		FuzzReadStock FuzzOSC; do \
+		go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s -fuzzminimizetime 100x ./exchange \
+		|| exit 1; done
 	for f in FuzzUnits; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./core/unit || exit 1; done
 	for f in FuzzSheet FuzzWays; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./core/gear || exit 1; done
 	for f in FuzzTags; do go test -run '^$$' -fuzz "^$$f$$" -fuzztime 60s ./core/rig || exit 1; done
