@@ -59,6 +59,9 @@ var backedUp = []table{
 	{name: "bench_sessions", order: "id", owned: true},
 	{name: "bench_events", order: "session, seq"},
 	{name: "ticks", order: "job_id, list, item"},
+	{name: "meters", order: "job_id"},
+	{name: "meter_readings", order: "job_id, part, at"},
+	{name: "supply_photos", order: "job_id, part, photo"},
 }
 
 // notBackedUp are tables that a backup leaves out, with the reason.

@@ -96,21 +96,27 @@ func (s *Store) Job(ctx context.Context, slug string) (Job, error) {
 	return j, err
 }
 
-// LastVisit is the job before this one at the same place, by their dates; false where there
-// is none, or where this one has no date or no place. What was deleted does not count.
-func (s *Store) LastVisit(ctx context.Context, slug string) (Job, bool, error) {
-	var before string
-	err := s.db.GetContext(ctx, &before, `
+// Visits are the jobs before this one at the same place, by their dates, the last first, so many
+// at most. What was deleted does not count, and what cannot be read is left out.
+func (s *Store) Visits(ctx context.Context, slug string, most int) (list []Job, err error) {
+	var slugs []string
+	if err := s.db.SelectContext(ctx, &slugs, `
 SELECT b.slug FROM jobs j JOIN jobs b ON lower(trim(b.place)) = lower(trim(j.place)) AND b.on_date < j.on_date
-	WHERE j.slug = $1 AND trim(j.place) <> '' AND b.deleted_at IS NULL ORDER BY b.on_date DESC, b.id DESC LIMIT 1`, slug)
-	if err = known(err); errors.Is(err, ErrNotFound) {
-		return Job{}, false, nil
+	WHERE j.slug = $1 AND trim(j.place) <> '' AND b.deleted_at IS NULL ORDER BY b.on_date DESC, b.id DESC LIMIT $2`, slug,
+		most); err != nil {
+		return nil, known(err)
 	}
-	if err != nil {
-		return Job{}, false, err
+	for _, before := range slugs {
+		j, err := s.Job(ctx, before)
+		switch {
+		case errors.Is(err, ErrUnreadable):
+		case err != nil:
+			return nil, err
+		default:
+			list = append(list, j)
+		}
 	}
-	j, err := s.Job(ctx, before)
-	return j, err == nil, err
+	return list, nil
 }
 
 // rigOf gives the rig of a revision: decoded and checked before, or now.

@@ -59,7 +59,7 @@ func atInlet(x *rig.Index, d *rig.Device, budget int) reckon.Figure {
 		return mainsFigure(v, up.Tag)
 	}
 	switch {
-	case m.Kind == gear.KindGenerator:
+	case m.Kind.Generates():
 		return noMains("the sheet of " + up.Tag + " does not say what voltage it gives")
 	case m.Kind == gear.KindTransformer && !m.Supply.Ratio.Known():
 		return noMains("neither ratio nor voltage of the transformer " + up.Tag + " is on record")

@@ -44,6 +44,9 @@ func outcome(in *stage.Input) stage.Outcome {
 			for _, c := range v.Circuits {
 				places = append(places, stage.Place{Name: PlaceOf(c.Node), Figures: v.Figures(c)})
 			}
+			for _, s := range append(v.Sets(), v.Backed()...) {
+				places = append(places, stage.Place{Name: PlaceOf(s.Node) + ", as a set", Figures: SetFigures(s)})
+			}
 			return places
 		}}
 }
@@ -75,7 +78,17 @@ func (v Verdict) Figures(c Circuit) []reckon.Figure {
 	for _, s := range supply.States {
 		fs = append(fs, v.Carried(c, s))
 	}
-	return append(fs, v.May(c), reckon.Of("leaks", "IΔ", "leakage to earth, as far as it is known", c.Leaks, ""))
+	return append(fs, v.May(c), v.Under(c.Index, supply.Dense), reckon.Of("leaks", "IΔ", "leakage to earth, as far as it is known", c.Leaks, ""))
+}
+
+// SetFigures are what a generator or battery gives, and how long it lasts.
+func SetFigures(s supply.Set) (fs []reckon.Figure) {
+	for _, f := range []reckon.Figure{s.Gives, s.Apparent, s.Lasts, s.Fuel} {
+		if f.Key != "" {
+			fs = append(fs, f)
+		}
+	}
+	return fs
 }
 
 // keys are those of the figures by state.

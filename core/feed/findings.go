@@ -24,7 +24,8 @@ const (
 	reelled    = 1.0 / 3
 	uneven     = 0.3 // of its limit that phases part
 	leastVolts = 0.9 // of nominal: EN 50160
-	hotLead    = 70  // °C of the copper of a lead that carries what it may
+	mostVolts  = 1.1 // of nominal: EN 50160
+	wildVolts  = 1.2 // of nominal: over what any phase has
 )
 
 // PlaceOf is the place that a part of the supply is, or gear that passes mains on: devices may
@@ -54,13 +55,19 @@ func (v Verdict) findings(x *rig.Index) (fs []finding.Finding) {
 		fs = append(fs, v.earths(i)...)
 		if n.Part != nil {
 			fs = append(fs, outlet(n)...)
+			fs = append(fs, v.sag(i)...)
+			fs = append(fs, v.wrongVolts(x, n)...)
+			fs = append(fs, v.selective(i)...)
 			fs = append(fs, v.lead(n)...)
 		}
 		if n.Three {
 			fs = append(fs, v.phases(i)...)
 		}
 	}
-	return append(append(fs, v.unknown()...), damp(x.Rig.Brief)...)
+	for _, s := range v.Sets() {
+		fs = append(fs, v.set(s, x.Rig.Brief)...)
+	}
+	return slices.Concat(fs, lifted(x.Rig), v.unknown(), damp(x.Rig.Brief))
 }
 
 // loads compares what a circuit carries with what it may.
@@ -72,11 +79,11 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 	ordinary, dense := c.Carries(supply.Ordinary), c.Carries(supply.Dense)
 	figures := []reckon.Figure{v.Carried(c, supply.Ordinary), v.Carried(c, supply.Dense), v.May(c)}
 	switch {
-	case float64(ordinary) > float64(c.Limit)*Conventional(curve).Holds:
+	case float64(ordinary) > float64(c.Limit)*supply.Conventional(curve).Holds:
 		f := at(c.Node, "feed.over", finding.Sound, finding.Mend)
 		f.What = fmt.Sprintf("%s carries %s with ordinary programme, and is for %s.", words.Capital(c.Name), ordinary,
 			c.Limit)
-		if early, late := Within(c.Limit, ordinary, curve); c.breaks() && early > 0 {
+		if early, late := supply.Within(c.Limit, ordinary, curve); c.breaks() && early > 0 {
 			f.Why = fmt.Sprintf("It may trip after %s", about(early))
 			if late > 0 {
 				f.Why += fmt.Sprintf(" and surely has by %s", about(late))
@@ -112,7 +119,8 @@ func (v Verdict) loads(x *rig.Index, c Circuit) (fs []finding.Finding) {
 	if len(fs) == 0 || fs[0].Code == "feed.dense" {
 		fs = append(fs, v.continuous(x, c, ordinary, figures)...)
 	}
-	return append(fs, v.inrush(x, c, curve)...)
+	fs = append(fs, v.inrush(c, curve)...)
+	return append(fs, v.burst(c, curve)...)
 }
 
 // lighten moves one device away so that the circuit holds on dense music.
@@ -168,47 +176,44 @@ func about(s unit.Second) string {
 }
 
 // inrush finds what wakes by one switch on one breaker and takes more at once than it holds.
-func (v Verdict) inrush(x *rig.Index, c Circuit, curve rig.Curve) (fs []finding.Finding) {
+func (v Verdict) inrush(c Circuit, curve rig.Curve) (fs []finding.Finding) {
 	if !c.breaks() {
 		return nil
 	}
-	together := map[string]unit.Ampere{}
-	count := map[string]int{}
-	var order []string
-	for _, i := range v.Below(c.Index) {
-		for _, l := range v.Nodes[i].Loads {
-			t := &v.Taken[l]
-			peak, known := t.Model.Intake.Inrush.Get()
-			if !known {
-				continue
-			}
-			name := x.Rig.Devices[t.Device].SwitchName()
-			if together[name] == 0 {
-				order = append(order, name)
-			}
-			together[name] += peak
-			count[name]++
-		}
-	}
-	holds := float64(c.Limit) * AtOnce(curve).Holds * math.Sqrt2 // as a peak
-	for _, name := range order {
-		if float64(together[name]) <= holds {
+	holds := supply.HoldsPeak(c.Limit, curve)
+	for _, w := range v.Wakings(c.Index) {
+		if w.Peak <= holds {
 			continue
 		}
 		f := at(c.Node, "feed.inrush", finding.Sound, finding.Mend)
 		f.What = fmt.Sprintf("%s wakes %s on %s at once, which take %s for an instant; it surely holds %s.",
-			words.Capital(name), words.Small(words.Spell(count[name], "device", "devices")), c.Name, together[name],
-			unit.Ampere(holds))
-		if count[name] == 1 {
+			words.Capital(w.Switch), words.Small(words.Spell(len(w.Devices), "device", "devices")), c.Name, w.Peak, holds)
+		if len(w.Devices) == 1 {
 			f.Gravity = finding.Mind
-			f.What = fmt.Sprintf("%s takes %s for an instant when it wakes; %s surely holds %s.", words.Capital(name),
-				together[name], c.Name, unit.Ampere(holds))
+			f.What = fmt.Sprintf("%s takes %s for an instant when it wakes; %s surely holds %s.", words.Capital(w.Switch),
+				w.Peak, c.Name, holds)
 		}
 		f.Why = "The breaker may trip at the switch, though it carries them running."
 		f.Advice = "Wake them one after the other, by switches of their own or a sequencer; or take a slower breaker."
 		fs = append(fs, f)
 	}
 	return fs
+}
+
+// burst finds a circuit that a burst of all its amplifiers at full sine may trip at once.
+func (v Verdict) burst(c Circuit, curve rig.Curve) []finding.Finding {
+	burst := c.Carries(supply.Burst)
+	holds := unit.Ampere(float64(c.Limit) * supply.AtOnce(curve).Holds)
+	if !c.breaks() || burst <= holds {
+		return nil
+	}
+	f := at(c.Node, "feed.burst", finding.Sound, finding.Mind)
+	f.What = fmt.Sprintf("%s takes %s while everything on it gives a full sine; for an instant it surely holds %s.",
+		words.Capital(c.Name), burst, holds)
+	f.Why = "Music does not; feedback and a test tone do."
+	f.Figures = []reckon.Figure{v.Carried(c, supply.Burst)}
+	f.Advice = "Keep tones and feedback short, set the limiters, or give it less."
+	return []finding.Finding{f}
 }
 
 // residual judges what leaks through a residual-current device, and its type.
@@ -356,7 +361,7 @@ func outlet(n *supply.Node) (fs []finding.Finding) {
 		f.Advice = "Use another circuit; a licensed electrician changes it."
 		fs = append(fs, f)
 	}
-	return append(fs, sag(n)...)
+	return fs
 }
 
 func meant(l rig.Lamps) string {
@@ -370,36 +375,58 @@ func meant(l rig.Lamps) string {
 	return ": " + strings.Join(names, ", or ")
 }
 
-// SourceOhms is the impedance behind an outlet by its volts at rest and under a load, Ω.
-func SourceOhms(s *rig.Supply) unit.Given[unit.Ohm] {
-	rest, k1 := s.Volts.Get()
-	under, k2 := s.Loaded.Get()
-	amps, k3 := s.LoadedBy.Get()
-	if !k1 || !k2 || !k3 || amps <= 0 {
-		return unit.Given[unit.Ohm]{}
-	}
-	return unit.Of(unit.Ohm(max(0, float64(rest-under)/float64(amps))))
-}
-
 // sag is what is left of the volts at show load, by what was read under a test load.
-func sag(n *supply.Node) []finding.Finding {
-	z, known := SourceOhms(n.Part).Get()
-	rest := n.Part.Volts.Or(0)
-	if !known || rest == 0 {
+func (v Verdict) sag(i int) []finding.Finding {
+	n := &v.Nodes[i]
+	z, _ := supply.SourceOhms(n.Part)
+	if !z.Known() {
 		return nil
 	}
-	left := rest - unit.Volt(float64(z)*float64(n.Carries(supply.Dense)))
-	if float64(left) >= leastVolts*float64(rest) {
+	left, rest := v.Under(i, supply.Dense), n.Part.Volts.Or(0)
+	if left.Value >= leastVolts*float64(rest) {
 		return nil
 	}
 	f := at(n, "feed.sag", finding.Sound, finding.Mend)
-	f.What = fmt.Sprintf("%s has %s at rest, and %s is left of it on dense music.", words.Capital(n.Name), rest, left)
+	f.What = fmt.Sprintf("%s has %s at rest, and %s is left of it on dense music.", words.Capital(n.Name), rest,
+		left.Text())
 	f.Why = "Amplifiers give less and clip earlier; digital gear may start anew in the middle of the show."
-	f.Figures = []reckon.Figure{reckon.Of("sourceZ", "Zs", "impedance behind the outlet", z, "({U0} − {U1}) / {I1}",
-		reckon.In("U0", "at rest", rest, "read"), reckon.In("U1", "under the test load", n.Part.Loaded.Or(0), "read"),
-		reckon.In("I1", "test load", n.Part.LoadedBy.Or(0), "read"))}
+	f.Figures = []reckon.Figure{z, left}
 	f.Advice = "Take a shorter or thicker lead, or another circuit; a bad joint on the way gets hot."
 	return []finding.Finding{f}
+}
+
+// wrongVolts finds a part that reads what no phase of the place has: two of them, or a lost
+// neutral.
+func (v Verdict) wrongVolts(x *rig.Index, n *supply.Node) []finding.Finding {
+	m, known := x.Rig.Brief.Region.Mains()
+	read, said := n.Part.Volts.Get()
+	if !known || !said || v.transformed(n) {
+		return nil
+	}
+	part := float64(read / m.Volts)
+	if part <= mostVolts && part >= leastVolts {
+		return nil
+	}
+	f := at(n, "feed.volts", finding.Gear, finding.Mend)
+	f.What = fmt.Sprintf("%s reads %s, and the place has %s.", words.Capital(n.Name), read, m.Volts)
+	f.Why = "Gear starts anew or does not wake; motors and transformers get hot."
+	f.Advice = "Read again, without and with a load; have the house or the generator put right before anything is plugged in."
+	if part > wildVolts {
+		f.Danger, f.Gravity = finding.People, finding.Stop
+		f.Why = "That is between two phases, or the neutral is lost: what is plugged in burns."
+		f.Advice = "Plug nothing in. A licensed electrician finds out why."
+	}
+	return []finding.Finding{f}
+}
+
+// transformed tells whether a part stands behind gear of ours that gives other volts.
+func (v Verdict) transformed(n *supply.Node) bool {
+	for at := n.Up; at >= 0; at = v.Nodes[at].Up {
+		if v.Nodes[at].Model != nil {
+			return true
+		}
+	}
+	return n.Part.Gear != ""
 }
 
 // lead judges an extension lead: what it loses, and whether it lies wound up.
@@ -412,6 +439,9 @@ func (v Verdict) lead(n *supply.Node) (fs []finding.Finding) {
 		f.Why = "Amplifiers give less, and gear with power-factor correction draws more."
 		f.Figures = []reckon.Figure{drop}
 		f.Advice = "Take a thicker lead, a shorter one, or an outlet nearer by."
+		if way, can := thicker(n); can {
+			f.Mends = []finding.Way{way}
+		}
 		fs = append(fs, f)
 	}
 	if n.Part.OnReel && (n.Limit == 0 && amps > 0 || float64(amps) > reelled*float64(n.Limit) && n.Limit > 0) {
@@ -430,16 +460,33 @@ func (v Verdict) lead(n *supply.Node) (fs []finding.Finding) {
 // its copper warm.
 func Drop(n *supply.Node) reckon.Figure {
 	const key, symbol, name = "drop", "d", "part of the volts lost in the lead"
-	length, k1 := n.Part.Length.Get()
-	area, k2 := n.Part.Area.Get()
-	if !k1 || !k2 || !n.Volts.Known() {
+	r, known := supply.LeadOhms(n).Get()
+	if !known || !n.Volts.Known() {
 		return reckon.Unknown(key, symbol, name, "length, conductor or volts are not on record")
 	}
-	r := gear.LoopResistance(length, area, hotLead)
 	i := n.Carries(supply.Ordinary)
 	return reckon.Ratio(key, symbol, name, float64(r)*float64(i)/n.Volts.Value, "{R} × {I} / {U}",
 		reckon.In("R", "of the lead, there and back, at 70 °C", r, "IEC 60028"), reckon.In("I", "ordinary programme", i, ""),
 		n.Volts.As("U"))
+}
+
+// areas are the conductors of leads that can be had, mm² (IEC 60228).
+var areas = []unit.SquareMillimetre{1, 1.5, 2.5, 4, 6, 10, 16, 25, 35, 50, 70, 95}
+
+// thicker is the least conductor with which a lead does not lose too much; false where even
+// the thickest does.
+func thicker(n *supply.Node) (finding.Way, bool) {
+	for _, a := range areas {
+		s := *n.Part
+		s.Area = unit.From(a, "planned")
+		next := *n
+		next.Part = &s
+		if d := Drop(&next); d.Known() && d.Value <= mostDrop && a > n.Part.Area.Or(0) {
+			return finding.Way{Label: fmt.Sprintf("Take a lead of %s: it loses %s %%", a,
+				unit.Number(math.Round(1000*d.Value)/10)), Edit: rig.ChangeSupply{Name: n.Name, To: s}}, true
+		}
+	}
+	return finding.Way{}, false
 }
 
 // phases judges three phases: how even they are, and what their neutral carries.

@@ -17,18 +17,27 @@ func (v Verdict) holdBack(c Circuit) (finding.Way, bool) {
 	}
 	all := rig.Batch{Saying: "Limiters to what " + c.Name + " holds"}
 	for _, at := range ceilings {
-		d, there := v.Device(at.At.Device)
-		if !there || at.Volts.Value < 1 {
+		set, fits := limiterAt(v.Index(), at.At, unit.Volt(at.Volts.Value))
+		if !fits {
 			return finding.Way{}, false
 		}
-		set, _ := d.Limiter(at.At.Port)
-		set.Port, set.RMS = at.At.Port, unit.Of(unit.Volt(at.Volts.Value))
-		if peak, known := set.Peak.Get(); known && float64(peak) < at.Volts.Value {
-			return finding.Way{}, false
-		}
-		all.Edits = append(all.Edits, rig.SetLimiter{Tag: at.At.Device, Set: set, Why: "what " + c.Name + " holds"})
+		set.Why = "what " + c.Name + " holds"
+		all.Edits = append(all.Edits, set)
 	}
 	return finding.Way{Label: fmt.Sprintf("Set the long-term limiters of %s %s lower, as %s holds: the first to %s",
 		words.Small(words.Spell(len(ceilings), "output", "outputs")), unit.OfPower(1/part), c.Name,
 		ceilings[0].Volts.Text()), Edit: all}, true
+}
+
+// limiterAt sets the long-term limiter of an output to what the mains holds; false where that
+// cannot be: nothing would be heard, or its peak limiter is set below.
+func limiterAt(x *rig.Index, at rig.Ref, volts unit.Volt) (rig.SetLimiter, bool) {
+	d, _ := x.Device(at.Device)
+	if d == nil || volts < 1 {
+		return rig.SetLimiter{}, false
+	}
+	set, _ := d.Limiter(at.Port)
+	set.Port, set.RMS = at.Port, unit.Of(volts)
+	peak, known := set.Peak.Get()
+	return rig.SetLimiter{Tag: at.Device, Set: set, Why: "what the circuits hold"}, !known || peak >= volts
 }

@@ -115,7 +115,7 @@ func ownSheet(k Kind) []Section {
 	case k == KindAppliance:
 		return applianceSheet
 	}
-	return supplySheet
+	return supplySheet(k)
 }
 
 // columns are the columns of all kinds: what every model is, what each kind has of
@@ -195,15 +195,17 @@ var identityRows = []row[Model]{
 	words("note", "note", "Note", "", "The note", 400, func(m *Model) *string { return &m.Note }),
 }
 
+// hidden takes entries from the form, where a kind has no use for them.
+func hidden(entries []Entry) []Entry {
+	out := slices.Clone(entries)
+	for i := range out {
+		out[i].Label = ""
+	}
+	return out
+}
+
 // commonSheet is what every model has but a lead.
 func commonSheet(k Kind) []Section {
-	hidden := func(entries []Entry) []Entry { // from the form, where a kind has no use for them
-		out := slices.Clone(entries)
-		for i := range out {
-			out[i].Label = ""
-		}
-		return out
-	}
 	if k == KindCable {
 		return []Section{{Entries: hidden(slices.Concat(mainsEntries, efficiencyEntries, bodyEntries, pointEntries,
 			wakeEntries))}}

@@ -32,6 +32,7 @@ const (
 	KindStageBox    Kind = "stage box"
 	KindSwitch      Kind = "network switch"
 	KindGenerator   Kind = "generator"
+	KindBattery     Kind = "battery" // that gives mains
 	KindTransformer Kind = "transformer"
 	KindDistro      Kind = "distro"
 	KindConditioner Kind = "conditioner"
@@ -44,17 +45,20 @@ const (
 // carries it, then what feeds them all.
 var Kinds = []Kind{KindMicrophone, KindReceiver, KindSource, KindDI, KindMixer, KindProcessor, KindAmplifier,
 	KindLoudspeaker,
-	KindStageBox, KindSwitch, KindCable, KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer,
+	KindStageBox, KindSwitch, KindCable, KindGenerator, KindBattery, KindTransformer, KindDistro, KindConditioner, KindSequencer,
 	KindAppliance}
 
 // Supplies tells whether a device of the kind passes mains on.
 func (k Kind) Supplies() bool {
 	switch k {
-	case KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer:
+	case KindGenerator, KindBattery, KindTransformer, KindDistro, KindConditioner, KindSequencer:
 		return true
 	}
 	return false
 }
+
+// Generates tells whether mains begins at a device of the kind.
+func (k Kind) Generates() bool { return k == KindGenerator || k == KindBattery }
 
 // Sends tells whether signal begins at a device of the kind.
 func (k Kind) Sends() bool { return k == KindSource || k == KindMicrophone || k == KindReceiver }
@@ -128,7 +132,7 @@ func Blank(k Kind) (Model, bool) {
 		m.Switch = &Switch{Sockets: 8}
 	case KindCable:
 		m.Cable = &Cable{Sort: MicCable}
-	case KindGenerator, KindTransformer, KindDistro, KindConditioner, KindSequencer:
+	case KindGenerator, KindBattery, KindTransformer, KindDistro, KindConditioner, KindSequencer:
 		m.Supply = &Supply{Outlets: 1}
 	case KindAppliance:
 		m.Appliance = &Appliance{}
@@ -217,7 +221,7 @@ func (m Model) Powered() bool {
 // own.
 func (m *Model) Switched() bool {
 	switch m.Kind {
-	case KindGenerator, KindSequencer:
+	case KindGenerator, KindBattery, KindSequencer:
 		return true
 	case KindDistro, KindConditioner, KindTransformer:
 		return m.Wake.Switch != ""
@@ -308,7 +312,7 @@ func (m Model) signalPorts() []Port {
 		return m.DI.ports()
 	case KindSwitch:
 		return m.Switch.ports()
-	case KindGenerator:
+	case KindGenerator, KindBattery:
 		return m.Supply.ports(false)
 	case KindTransformer, KindDistro, KindConditioner, KindSequencer:
 		return m.Supply.ports(true)

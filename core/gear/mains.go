@@ -60,7 +60,19 @@ type Supply struct {
 	Ratio     unit.Given[unit.Ratio]  `json:"ratio,omitzero"`    // of a transformer, volts out over volts in
 	Regulates Answer                  `json:"regulates,omitempty"`
 	Sequences Answer                  `json:"sequences,omitempty"`
-	Bonded    Answer                  `json:"bonded,omitempty"` // a generator's neutral is bonded to its frame
+	Bonded    Answer                  `json:"bonded,omitempty"`   // a generator's neutral is bonded to its frame
+	Isolates  Answer                  `json:"isolates,omitempty"` // of a transformer: nothing joins its two sides
+	// of a generator: its power in W beside that in VA, its tank, and how long that lasts at
+	// its full power and at a quarter of it
+	Real        unit.Given[unit.Watt]   `json:"real,omitzero"`
+	Tank        unit.Given[unit.Litre]  `json:"tank,omitzero"`
+	RunsFull    unit.Given[unit.Second] `json:"runsFull,omitzero"`
+	RunsQuarter unit.Given[unit.Second] `json:"runsQuarter,omitzero"`
+	// of a battery: what it holds, and the part of it that is left alone
+	Stored  unit.Given[unit.WattHour] `json:"stored,omitzero"`
+	Reserve unit.Given[unit.Ratio]    `json:"reserve,omitzero"`
+	// of a sequencer: between one outlet and the next
+	StepsBy unit.Given[unit.Second] `json:"stepsBy,omitzero"`
 }
 
 func (s Supply) ports(fed bool) []Port {
@@ -74,7 +86,9 @@ func (s Supply) ports(fed bool) []Port {
 	return ports
 }
 
-func (s Supply) check() fault.List { return checkRows(&s, supplyRows) }
+func (s Supply) check() fault.List {
+	return checkRows(&s, supplyRows, transformerRows, sequencerRows, generatorRows, batteryRows)
+}
 
 // Switch is a network switch.
 type Switch struct {
@@ -152,9 +166,25 @@ var hireRows = []row[Model]{
 		"A price of hire", 0, 1e6, func(m *Model) *prices { return &m.Hire }),
 }
 
-var supplySheet = []Section{{Title: "What it passes on",
-	Note:    "Only what its sheet says: most conditioners neither regulate nor sequence.",
-	Entries: lift("supply", "", func(m *Model) *Supply { return m.Supply }, supplyRows)}}
+// supplySheet is what a kind that passes mains on has of its own; what cannot apply to it is
+// not asked for.
+func supplySheet(k Kind) []Section {
+	theSupply := func(m *Model) *Supply { return m.Supply }
+	entries := lift("supply", "", theSupply, supplyRows)
+	for _, g := range []struct {
+		rows []row[Supply]
+		of   []Kind
+	}{{transformerRows, []Kind{KindTransformer}}, {sequencerRows, []Kind{KindSequencer}},
+		{generatorRows, []Kind{KindGenerator}}, {batteryRows, []Kind{KindBattery, KindConditioner}}} {
+		own := lift("supply", "", theSupply, g.rows)
+		if !slices.Contains(g.of, k) {
+			own = hidden(own)
+		}
+		entries = append(entries, own...)
+	}
+	return []Section{{Title: "What it passes on", Note: "Only what its sheet says: most conditioners neither regulate nor " +
+		"sequence.", Entries: entries}}
+}
 
 var supplyRows = []row[Supply]{
 	count("outlets", "outlets", "Outlets", "outlets", 1, 96, func(s *Supply) *int { return &s.Outlets }),
@@ -164,11 +194,37 @@ var supplyRows = []row[Supply]{
 		"A power", 100, 1000000, func(s *Supply) *watts { return &s.Apparent }),
 	figure("gives", "supply_v", "Voltage at its outlets", "V, of a generator, or where it regulates",
 		"A voltage", 50, 500, func(s *Supply) *volts { return &s.Gives }),
-	figure("ratio", "supply_ratio", "Ratio of a transformer", "volts out over volts in, as 0.5",
-		"A ratio", 0.1, 10, func(s *Supply) *ratios { return &s.Ratio }),
 	answer("regulates", "regulates", "Regulates the voltage", func(s *Supply) *Answer { return &s.Regulates }),
 	answer("sequences", "sequences", "Switches its outlets one by one", func(s *Supply) *Answer { return &s.Sequences }),
-	answer("bonded", "bonded", "Neutral bonded to the frame (generator)", func(s *Supply) *Answer { return &s.Bonded }),
+}
+
+var transformerRows = []row[Supply]{
+	figure("ratio", "supply_ratio", "Ratio", "volts out over volts in, as 0.5",
+		"A ratio", 0.1, 10, func(s *Supply) *ratios { return &s.Ratio }),
+	answer("isolates", "isolates", "Nothing joins its two sides: it isolates", func(s *Supply) *Answer { return &s.Isolates }),
+}
+
+var sequencerRows = []row[Supply]{
+	figureIn("s", unit.ParseSecond, "stepsBy", "steps_by_s", "Between one outlet and the next", "as 2 s",
+		"A time between outlets", 0.05, 600, func(s *Supply) *seconds { return &s.StepsBy }),
+}
+
+var generatorRows = []row[Supply]{
+	answer("bonded", "bonded", "Neutral bonded to the frame", func(s *Supply) *Answer { return &s.Bonded }),
+	figure("real", "supply_w", "Real power", "W or kW, beside the VA", "A power", 100, 1000000,
+		func(s *Supply) *watts { return &s.Real }),
+	figure("tank", "tank_l", "Tank", "L", "A tank", 0.2, 5000, func(s *Supply) *unit.Given[unit.Litre] { return &s.Tank }),
+	figureIn("h", unit.InUnit(unit.ParseSecond, "h"), "runsFull", "runs_full_s", "A tank lasts, at full power", "as 4 h",
+		"A running time", 600, 864000, func(s *Supply) *seconds { return &s.RunsFull }),
+	figureIn("h", unit.InUnit(unit.ParseSecond, "h"), "runsQuarter", "runs_quarter_s", "and at a quarter of it", "as 9 h",
+		"A running time", 600, 864000, func(s *Supply) *seconds { return &s.RunsQuarter }),
+}
+
+var batteryRows = []row[Supply]{
+	figure("stored", "stored_wh", "Its battery holds", "Wh or kWh", "What a battery holds", 10, 1e6,
+		func(s *Supply) *unit.Given[unit.WattHour] { return &s.Stored }),
+	figure("reserve", "reserve", "of which stay in it", "as 20 %; empty: a fifth", "A reserve", 0, 0.9,
+		func(s *Supply) *ratios { return &s.Reserve }),
 }
 
 // parseVA reads apparent power, "3 kVA" as "3 kW" is read.

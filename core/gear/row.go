@@ -152,6 +152,10 @@ func parserOf[T unit.Quantity]() func(string) (T, error) {
 		parse = unit.ParseMetre
 	case unit.Ratio:
 		parse = unit.ParseRatio
+	case unit.Litre:
+		parse = unit.ParseLitre
+	case unit.WattHour:
+		parse = unit.ParseWattHour
 	case unit.SquareMillimetre:
 		parse = unit.ParseArea
 	case unit.Kilogram:

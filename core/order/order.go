@@ -184,7 +184,7 @@ func (o *Order) Masters() []Master {
 	var all []Master
 	for i := range o.x.Rig.Devices {
 		m := o.x.ModelAt(i)
-		if !m.Kind.Supplies() || m.Kind == gear.KindGenerator || m.Supply.Sequences == gear.Yes {
+		if !m.Kind.Supplies() || m.Kind.Generates() || m.Supply.Sequences == gear.Yes {
 			continue
 		}
 		behind := o.x.Supplies(i)
@@ -336,7 +336,7 @@ func Settle(m *gear.Model) (unit.Second, bool) {
 // careful is what is allowed for each kind whose sheet gives no time, s.
 var careful = map[gear.Kind]unit.Second{
 	gear.KindSource: 60, gear.KindMicrophone: 10, gear.KindReceiver: 30, gear.KindMixer: 120, gear.KindProcessor: 120,
-	gear.KindSwitch: 120, gear.KindGenerator: 60, gear.KindTransformer: 5, gear.KindDistro: 5, gear.KindConditioner: 10,
+	gear.KindSwitch: 120, gear.KindGenerator: 60, gear.KindBattery: 15, gear.KindTransformer: 5, gear.KindDistro: 5, gear.KindConditioner: 10,
 	gear.KindSequencer: 30, gear.KindAmplifier: 15, gear.KindLoudspeaker: 15,
 }
 

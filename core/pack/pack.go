@@ -15,6 +15,7 @@ type Item struct {
 	Load, Leak float64
 	Allowed    []bool // by bin; nil for all
 	Cost       []int  // by bin; nil for none
+	Kind       int    // loads of two kinds never share a bin; 0 shares with any
 }
 
 // Bin is a circuit. Base is what it carries whatever is done; a bin that carries something is
@@ -23,6 +24,7 @@ type Bin struct {
 	Cap, Leak      float64 // that it holds; Leak 0: it does not matter
 	Base, BaseLeak float64
 	Group          int // the phase that it is on, from 0
+	Kind           int // of what it carries already; 0 for any
 }
 
 // Problem is what has to be packed. Groups are what each group holds, 0 for any; where there
@@ -35,6 +37,7 @@ type Problem struct {
 	// Grain is how far Largest may be off and count as the same: a breaker is read to a tenth
 	// of an ampere, and to prove more than anybody reads takes for ever. 0: exact.
 	Grain float64
+	Any   bool // the first way that holds is enough
 }
 
 // Plan is how it is packed.
@@ -71,12 +74,16 @@ func Solve(p Problem) (Plan, bool) {
 		}
 		proved = proved && whole
 	}
-	least, even := s.even()
 	best := s.best
-	s.goal = cheap
-	_, whole := s.run(best.Largest*(1+slack) + slack)
-	best = s.best
-	best.Proved, best.Least, best.Nodes = proved && even && whole, least, s.nodes
+	if !p.Any {
+		least, even := s.even()
+		best = s.best
+		s.goal = cheap
+		_, whole := s.run(best.Largest*(1+slack) + slack)
+		best = s.best
+		best.Proved, best.Least = proved && even && whole, least
+	}
+	best.Nodes = s.nodes
 	at := make([]int, len(p.Items))
 	for i, of := range s.order {
 		at[of] = best.At[i]
@@ -143,6 +150,7 @@ type search struct {
 	cost   []int // the least that items from i on cost
 	load   []float64
 	leak   []float64
+	kinds  []map[int]int // by bin, how many items of each kind are in it
 	group  []float64
 	used   int
 	at     []int
@@ -186,10 +194,13 @@ func begin(p Problem) *search {
 		s.cost[i] = s.cost[i+1] + least
 		s.same[i] = i > 0 && s.alike(i, i-1)
 	}
-	s.load, s.leak = make([]float64, m), make([]float64, m)
+	s.load, s.leak, s.kinds = make([]float64, m), make([]float64, m), make([]map[int]int, m)
 	s.group = make([]float64, max(1, len(p.Groups)))
 	for b, bin := range p.Bins {
-		s.load[b], s.leak[b] = bin.Base, bin.BaseLeak
+		s.load[b], s.leak[b], s.kinds[b] = bin.Base, bin.BaseLeak, map[int]int{}
+		if bin.Kind != 0 {
+			s.kinds[b][bin.Kind]++
+		}
 		s.group[bin.Group] += bin.Base
 		if bin.Base > 0 {
 			s.used++
@@ -219,7 +230,7 @@ func (s *search) costOf(i, b int) int {
 
 func (s *search) alike(i, j int) bool {
 	a, b := s.items[i], s.items[j]
-	return a.Load == b.Load && a.Leak == b.Leak && slices.Equal(a.Allowed, b.Allowed) && slices.Equal(a.Cost, b.Cost)
+	return a.Load == b.Load && a.Leak == b.Leak && a.Kind == b.Kind && slices.Equal(a.Allowed, b.Allowed) && slices.Equal(a.Cost, b.Cost)
 }
 
 // classes finds bins that are alike in all that counts: of empty ones only the first is tried.
@@ -423,6 +434,9 @@ func (s *search) put(i, b, sign int) {
 	}
 	s.load[b] += float64(sign) * it.Load
 	s.leak[b] += float64(sign) * it.Leak
+	if it.Kind != 0 {
+		s.kinds[b][it.Kind] += sign
+	}
 	s.group[s.p.Bins[b].Group] += float64(sign) * it.Load
 	s.spent += sign * s.costOf(i, b)
 	if sign < 0 {
@@ -463,12 +477,28 @@ func (s *search) fits(i, b int) bool {
 	if s.load[b]+it.Load > bin.Cap+slack || bin.Leak > 0 && s.leak[b]+it.Leak > bin.Leak+slack/1e3 {
 		return false
 	}
+	if !s.among(it.Kind, b) {
+		return false
+	}
 	if len(s.p.Groups) > 0 {
 		if most := s.p.Groups[bin.Group]; most > 0 && s.group[bin.Group]+it.Load > most+slack {
 			return false
 		}
 	}
 	return s.after(i, b) <= s.limit
+}
+
+// among tells whether a load of a kind may stand with what a bin carries.
+func (s *search) among(kind, b int) bool {
+	if kind == 0 {
+		return true
+	}
+	for k, n := range s.kinds[b] {
+		if k != kind && n > 0 {
+			return false
+		}
+	}
+	return true
 }
 
 // after is how large the group, or how full the bin, is with an item in it.

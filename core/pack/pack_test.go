@@ -113,12 +113,15 @@ func TestAgainstAllWays(t *testing.T) {
 				p.Bins[b].Group = b
 			}
 			if r.IntN(4) == 0 {
-				p.Bins[b].Base = 1
+				p.Bins[b].Base, p.Bins[b].Kind = 1, round%2*r.IntN(3)
 			}
 		}
 		for range n {
 			it := pack.Item{Load: float64(1 + r.IntN(6)), Leak: float64(r.IntN(4)), Cost: make([]int, m),
 				Allowed: make([]bool, m)}
+			if round%2 == 1 { // of two kinds, some that share with any
+				it.Kind = r.IntN(3)
+			}
 			for b := range m {
 				it.Cost[b], it.Allowed[b] = r.IntN(4), r.IntN(5) > 0
 			}
@@ -165,8 +168,9 @@ func less(a, b pack.Plan) bool {
 
 func price(p pack.Problem, at []int) (plan pack.Plan, holds bool) {
 	load, leak, group := make([]float64, len(p.Bins)), make([]float64, len(p.Bins)), make([]float64, max(1, len(p.Groups)))
+	kind := make([]int, len(p.Bins))
 	for b, bin := range p.Bins {
-		load[b], leak[b] = bin.Base, bin.BaseLeak
+		load[b], leak[b], kind[b] = bin.Base, bin.BaseLeak, bin.Kind
 		group[bin.Group] += bin.Base
 	}
 	for i, b := range at {
@@ -177,6 +181,12 @@ func price(p pack.Problem, at []int) (plan pack.Plan, holds bool) {
 		load[b], leak[b] = load[b]+it.Load, leak[b]+it.Leak
 		group[p.Bins[b].Group] += it.Load
 		plan.Cost += it.Cost[b]
+		if k := it.Kind; k != 0 {
+			if kind[b] != 0 && kind[b] != k {
+				return plan, false
+			}
+			kind[b] = k
+		}
 	}
 	for b, bin := range p.Bins {
 		if load[b] > bin.Cap+1e-9 || bin.Leak > 0 && leak[b] > bin.Leak+1e-9 {

@@ -30,6 +30,7 @@ type Brief struct {
 	Air           unit.Given[unit.Celsius]    `json:"air,omitzero"`    // of the place, at the show
 	Humidity      unit.Given[unit.Ratio]      `json:"humidity,omitzero"`
 	Arrives       unit.Given[unit.Celsius]    `json:"arrives,omitzero"` // the gear, out of its vehicle or store
+	Altitude      unit.Given[unit.Metre]      `json:"altitude,omitzero"`
 }
 
 // Programme is what is to be heard.
@@ -108,6 +109,9 @@ func (b Brief) check() fault.List {
 	}
 	if v, known := b.Humidity.Get(); known && (v < 0.02 || v > 1) {
 		l.Add("humidity", "A humidity of %s cannot be right: give 2 to 100 %%.", v)
+	}
+	if v, known := b.Altitude.Get(); known && (v < -430 || v > 6000) {
+		l.Add("altitude", "A place at %s cannot be right: give -430 to 6000 m.", v)
 	}
 	oneOf(&l, "weighting", b.Weighting, []Weighting{WeightC})
 	oneOf(&l, "programme", b.Programme, Programmes)

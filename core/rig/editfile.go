@@ -49,6 +49,7 @@ var editKinds = map[string]reflect.Type{
 	"remove supply":    reflect.TypeFor[RemoveSupply](),
 	"set supplies":     reflect.TypeFor[SetSupplies](),
 	"plug mains":       reflect.TypeFor[PlugMains](),
+	"lift earth":       reflect.TypeFor[LiftEarth](),
 }
 
 // editNames are the names by type.

@@ -36,7 +36,7 @@ func sampleEdits() []Edit {
 		Hang{[]string{"B1"}, 1, []Ref{at}, 2}, MirrorLeft{[]string{"L"}}, PlaceOnDrawing{"A", &Spot{1, 2}}, TidyDrawing{},
 		SetPlace{"p", Place{"q", "n"}}, SetSwitch{Switch{"s", "p", "red"}}, SetCase{Case{"c", "p"}, []string{"A"}},
 		SetPeople{full().People}, SetSupplies{full().Supplies},
-		ChangeSupply{"wall", full().Supplies[0]}, RemoveSupply{"wall"}, PlugMains{"A", "wall"},
+		ChangeSupply{"wall", full().Supplies[0]}, RemoveSupply{"wall"}, PlugMains{"A", "wall"}, LiftEarth{"A", true},
 	}
 	return append(edits, Batch{"all", append([]Edit(nil), edits[:3]...)})
 }

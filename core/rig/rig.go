@@ -94,6 +94,7 @@ type Device struct {
 	Switch string        `json:"switch,omitempty"` // a switch of the rig, that it shares with others; empty: its own
 	Case   string        `json:"case,omitempty"`   // a case of the rig, that it is a part of
 	Outlet string        `json:"outlet,omitempty"` // a supply of the rig, that it is plugged into
+	Lifted bool          `json:"lifted,omitempty"` // its protective earth, by an adapter, a loose tail or a cut pin
 	Spot   *Spot         `json:"spot,omitempty"`   // on the drawing; nil: it finds its own
 	Amp    *AmpSettings  `json:"amplifier,omitempty"`
 	Box    *BoxSettings  `json:"loudspeaker,omitempty"`

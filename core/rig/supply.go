@@ -311,3 +311,26 @@ func (e PlugMains) change(r *Rig) error {
 	r.Devices[i].Outlet = e.Outlet
 	return nil
 }
+
+// LiftEarth records that the protective earth of a device is lifted, or that it is not.
+type LiftEarth struct {
+	Tag    string `json:"tag"`
+	Lifted bool   `json:"lifted,omitempty"`
+}
+
+// Say tells what the edit does.
+func (e LiftEarth) Say() string {
+	if e.Lifted {
+		return "Recorded that the earth of " + e.Tag + " is lifted"
+	}
+	return "Recorded that " + e.Tag + " is plugged in with its earth"
+}
+
+func (e LiftEarth) change(r *Rig) error {
+	i, err := r.mustFind(e.Tag)
+	if err != nil {
+		return err
+	}
+	r.Devices[i].Lifted = e.Lifted
+	return nil
+}

@@ -61,7 +61,7 @@ func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
 
 // how a device is switched on, where its switch alone is not all.
 func how(m *gear.Model) string {
-	if m.Kind.Supplies() && m.Kind != gear.KindGenerator {
+	if m.Kind.Supplies() && !m.Kind.Generates() {
 		return "everything on it off by its own switch before"
 	}
 	return ""

@@ -74,10 +74,21 @@ func (t *Taken) At(part float64) unit.Watt {
 	return t.draw.Idle + out/unit.Watt(t.draw.At(float64(out/t.full)))
 }
 
-// Amps is its current.
-func (t *Taken) Amps(s State) unit.Ampere {
-	return unit.Ampere(float64(t.Watts[s]) / (float64(t.Volts) * float64(t.Factor)))
+// AmpsAt is its current then.
+func (t *Taken) AmpsAt(part float64) unit.Ampere { return t.current(t.At(part)) }
+
+func (t *Taken) current(w unit.Watt) unit.Ampere {
+	return unit.Ampere(float64(w) / (float64(t.Volts) * float64(t.Factor)))
 }
+
+// Held is the long-term limiter volts that hold an output to a part of dense music's power,
+// rounded down to a tenth.
+func Held(part float64, o Output) unit.Volt {
+	return unit.Volt(math.Floor(math.Sqrt(part*float64(o.Dense)*float64(o.Ohms))*10) / 10)
+}
+
+// Amps is its current.
+func (t *Taken) Amps(s State) unit.Ampere { return t.current(t.Watts[s]) }
 
 // Heat is what stays behind as warmth.
 func (t *Taken) Heat(s State) unit.Watt {
@@ -111,7 +122,7 @@ func TakenBy(x *rig.Index, outs []drive.Output) []Taken {
 	var list []Taken
 	for i := range x.Rig.Devices {
 		m := x.ModelAt(i)
-		if !m.Powered() && !m.Kind.Supplies() || m.Kind == gear.KindGenerator {
+		if !m.Powered() && !m.Kind.Supplies() || m.Kind.Generates() {
 			continue
 		}
 		d := &x.Rig.Devices[i]

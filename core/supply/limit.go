@@ -1,11 +1,8 @@
 package supply
 
 import (
-	"math"
-
 	"largo/core/reckon"
 	"largo/core/rig"
-	"largo/core/unit"
 )
 
 // Ceiling is the long-term limiter volts of one output with which a circuit that feeds it
@@ -36,10 +33,9 @@ func (t *Tree) Ceilings(i int) (list []Ceiling, part float64) {
 	for _, below := range t.Below(i) {
 		for _, l := range t.Nodes[below].Loads {
 			for _, o := range t.Taken[l].Outputs {
-				volts := unit.Volt(math.Sqrt(low * float64(o.Dense) * float64(o.Ohms)))
 				list = append(list, Ceiling{rig.Ref{Device: t.Taken[l].Tag, Port: o.Port}, n.Name,
 					reckon.Of("mainsLong", "Vmains", "long-term limit with which "+n.Name+" holds on dense music",
-						unit.Volt(math.Floor(float64(volts)*10)/10), "sqrt({p} × {Pd} × {Z})",
+						Held(low, o), "sqrt({p} × {Pd} × {Z})",
 						reckon.Count("p", "part of dense music's power that fits in", low),
 						reckon.In("Pd", "a third of its power", o.Dense, ""), reckon.In("Z", "load", o.Ohms, "")).
 						Noting("Rounded down to a tenth.").Because("idle draw and output over efficiency of all that hangs on it")})

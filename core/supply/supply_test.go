@@ -158,3 +158,71 @@ func TestGearThatPassesMainsOn(t *testing.T) {
 	gen, _ = tr.Node("G1")
 	rigtest.Near(t, "with what hangs on its board", float64(gen.Watts[supply.Idle]), 1150+60, 1e-6)
 }
+
+// IEC 60898-1, a breaker of 16 A: holds 18.08 A for an hour, trips by 23.2 A within it, and at
+// once from 48 to 80 A (B), 80 to 160 (C), 160 to 320 (D); 2.55 times within 1 to 60 s
+// (REFERENCE.md and from memory).
+func TestBreakerBands(t *testing.T) {
+	for _, c := range []struct {
+		curve       rig.Curve
+		amps        float64
+		early, late float64
+	}{{rig.CurveB, 18.08, 0, 0}, {rig.CurveB, 23.2, math.NaN(), 3600}, {rig.CurveB, 40.8, 1, 60}, {rig.CurveB, 48, 0.1,
+		math.NaN()}, {rig.CurveB, 80, 0.1, 0.1}, {rig.CurveC, 80, 0.1, math.NaN()}, {rig.CurveC, 160, 0.1, 0.1},
+		{rig.CurveD, 100, 0.2208, math.NaN()}, {rig.CurveD, 320, 0.1, 0.1}} {
+		early, late := supply.Within(16, unit.Ampere(c.amps), c.curve)
+		if !math.IsNaN(c.early) && math.Abs(float64(early)-c.early) > 0.01*c.early+1e-9 ||
+			!math.IsNaN(c.late) && math.Abs(float64(late)-c.late) > 0.01*c.late+1e-9 {
+			t.Errorf("%s at %g A: %g to %g s, want %g to %g", c.curve, c.amps, early, late, c.early, c.late)
+		}
+	}
+}
+
+// 230 V at rest and 220 under 10 A are 1 Ω, a fiftieth more or less: what four amplifiers take
+// on dense music flows through it. One without power-factor correction gives 20 lg of it less.
+func TestVoltsLeft(t *testing.T) {
+	m := heavy()
+	r := rigtest.New(t).Add(m, "A1").Add(rigtest.Box("box"), "B1").Plug("A1/out A", "B1/in")
+	r.Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source, Volts: unit.Of(unit.Volt(230))},
+		{Name: "wall", Sort: rig.Outlet, From: "house", Volts: unit.Of(unit.Volt(230)), Loaded: unit.Of(unit.Volt(220)),
+			LoadedBy: unit.Of(unit.Ampere(10))}}}).Do(rig.PlugMains{Tag: "A1", Outlet: "wall"})
+	tr := tree(r.Rig)
+	z, give := supply.SourceOhms(&r.Supplies[1])
+	rigtest.Near(t, "behind it", z.Value, 1, 1e-9)
+	rigtest.Near(t, "give or take", give.Value, 0.02, 1e-9)
+	flows := (60 + 350/3.0/0.65) / 230 / 0.65
+	rigtest.Near(t, "left", tr.UnderAt(0, supply.Dense).Value, 230-flows, 0.001)
+	loses, is := tr.Loses(0, supply.Dense)
+	rigtest.Near(t, "and loses", float64(loses), -20*math.Log10((230-flows)/230), 1e-6)
+	r.Models[0].Intake.Corrected = gear.Yes
+	if _, loses := tree(r.Rig).Loses(0, supply.Dense); !is || loses {
+		t.Error("with correction it gives as much")
+	}
+	r.Do(rig.PlugMains{Tag: "A1"})
+	if tree(r.Rig).UnderAt(0, supply.Dense).Known() {
+		t.Error("on no outlet")
+	}
+}
+
+// A breaker of 16 A C holds 18 A for ever; at 2.55 times it may trip after a second
+// (IEC 60898-1, from memory), and ten seconds of it are ten times that. What lies further apart
+// than two minutes is no reading of what was between.
+func TestWorn(t *testing.T) {
+	flow := func(amps unit.Ampere, every, n int) (f []supply.Flow) {
+		for i := range n {
+			f = append(f, supply.Flow{At: float64(i * every), Amps: amps})
+		}
+		return f
+	}
+	used, mean := supply.Worn(flow(18, 30, 121), 16, rig.CurveC)
+	rigtest.Near(t, "18 A", used.Value, 0, 0)
+	rigtest.Near(t, "its mean", mean.Value, 18, 1e-9)
+	used, _ = supply.Worn(flow(2.55*16, 10, 2), 16, rig.CurveC)
+	rigtest.Near(t, "ten seconds of 2.55 times", used.Value, 10, 1e-6)
+	early, _ := supply.Within(16, 24, rig.CurveC)
+	used, _ = supply.Worn(flow(24, 30, 3), 16, rig.CurveC)
+	rigtest.Near(t, "a minute of 24 A", used.Value, 60/float64(early), 1e-9)
+	if used, _ := supply.Worn(flow(24, 600, 6), 16, rig.CurveC); used.Known() {
+		t.Errorf("ten minutes between readings: %s", used.Text())
+	}
+}

@@ -2,6 +2,7 @@ package supply
 
 import (
 	"math"
+	"slices"
 
 	"largo/core/drive"
 	"largo/core/gear"
@@ -38,6 +39,7 @@ type Tree struct {
 	Taken  []Taken
 	Loose  []int // of Taken: on no outlet that is known
 	x      *rig.Index
+	hung   []int          // by Taken, the node that it hangs on; −1 for none that is known
 	named  map[string]int // parts of the house, by name
 	tagged map[string]int // devices, by tag
 }
@@ -64,6 +66,7 @@ func New(x *rig.Index, outs []drive.Output) *Tree {
 	for i := range t.Nodes {
 		t.inherit(i)
 	}
+	t.hung = slices.Repeat([]int{-1}, len(t.Taken))
 	for i := range t.Taken {
 		t.hang(i, gearAt)
 	}
@@ -172,6 +175,7 @@ func (t *Tree) hang(i int, gearAt []int) {
 		t.Loose = append(t.Loose, i)
 		return
 	}
+	t.hung[i] = at
 	t.Nodes[at].Loads = append(t.Nodes[at].Loads, i)
 	phase := t.Nodes[at].Phase
 	leak, leaks := l.Model.Intake.Leakage.Get()
@@ -235,11 +239,8 @@ func (t *Tree) Roots() (list []int) {
 	return list
 }
 
-// Device finds a device of the rig by its tag.
-func (t *Tree) Device(tag string) (*rig.Device, bool) {
-	d, _ := t.x.Device(tag)
-	return d, d != nil
-}
+// Index is the rig that the tree is of.
+func (t *Tree) Index() *rig.Index { return t.x }
 
 // Node finds one by its name.
 func (t *Tree) Node(name string) (*Node, bool) {

@@ -24,6 +24,8 @@ var (
 		"minute": 60, "minutes": 60, "h": 3600, "hour": 3600, "hours": 3600}
 	dbScale     = scale{"": 1, "db": 1, "dbspl": 1, "db(a)": 1, "dba": 1, "db(c)": 1, "dbc": 1, "db(z)": 1, "dbz": 1}
 	volumeScale = scale{"": 1, "m3": 1, "m³": 1, "cbm": 1, "ft3": 0.028316846592, "ft³": 0.028316846592}
+	litreScale  = scale{"": 1, "l": 1, "litre": 1, "litres": 1, "liter": 1, "liters": 1, "gal": 3.785411784}
+	energyScale = scale{"": 1, "wh": 1, "kwh": 1e3}
 	hertzScale  = scale{"": 1, "hz": 1, "khz": 1e3}
 	dbuScale    = scale{"": 1, "dbu": 1}
 	ampereScale = scale{"": 1, "a": 1, "ma": 1e-3, "amp": 1, "amps": 1, "ampere": 1, "amperes": 1, "arms": 1}
@@ -74,6 +76,12 @@ func ParseDecibel(s string) (Decibel, error) { return parse[Decibel](s, dbScale,
 func ParseVolume(s string) (CubicMetre, error) {
 	return parse[CubicMetre](s, volumeScale, "m³ or ft³")
 }
+
+// ParseLitre reads "15 L", or "4 gal" of the United States.
+func ParseLitre(s string) (Litre, error) { return parse[Litre](s, litreScale, "L or gal") }
+
+// ParseWattHour reads "1500 Wh" or "1.5 kWh".
+func ParseWattHour(s string) (WattHour, error) { return parse[WattHour](s, energyScale, "Wh or kWh") }
 
 // ParseHertz reads "45 Hz" or "1.2 kHz".
 func ParseHertz(s string) (Hertz, error) { return parse[Hertz](s, hertzScale, "Hz") }

@@ -69,6 +69,8 @@ func (DBu) Symbol() string              { return "dBu" }
 func (Metre) Symbol() string            { return "m" }
 func (SquareMillimetre) Symbol() string { return "mm²" }
 func (CubicMetre) Symbol() string       { return "m³" }
+func (Litre) Symbol() string            { return "L" }
+func (WattHour) Symbol() string         { return "Wh" }
 func (Hertz) Symbol() string            { return "Hz" }
 func (Second) Symbol() string           { return "s" }
 func (Kilogram) Symbol() string         { return "kg" }
@@ -120,6 +122,8 @@ func (l DBu) String() string              { return Write(float64(l), "dBu") }
 func (m Metre) String() string            { return Write(float64(m), "m") }
 func (a SquareMillimetre) String() string { return Write(float64(a), "mm²") }
 func (v CubicMetre) String() string       { return Write(float64(v), "m³") }
+func (l Litre) String() string            { return Write(float64(l), "L") }
+func (e WattHour) String() string         { return Write(float64(e), "Wh") }
 func (f Hertz) String() string            { return Write(float64(f), "Hz") }
 func (k Kilogram) String() string         { return Write(float64(k), "kg") }
 func (t Celsius) String() string          { return Write(float64(t), "°C") }

@@ -26,6 +26,10 @@ type (
 	SquareMillimetre float64
 	// CubicMetre is a volume of a room in m³.
 	CubicMetre float64
+	// Litre is a volume of fuel in L.
+	Litre float64
+	// WattHour is what a battery holds in Wh.
+	WattHour float64
 	// Hertz is a frequency in Hz.
 	Hertz float64
 	// Second is a duration in s.

@@ -17,7 +17,7 @@ func inlets(x *rig.Index) []finding.Finding {
 	hertz := frequency(x.Rig)
 	for i := range x.Rig.Devices {
 		d, m := &x.Rig.Devices[i], x.ModelAt(i)
-		if !m.Powered() && (m.Supply == nil || m.Kind == gear.KindGenerator) {
+		if !m.Powered() && (m.Supply == nil || m.Kind.Generates()) {
 			continue
 		}
 		if supply := drive.AtInlet(x, d); supply.Known() {

@@ -2,12 +2,9 @@ package bench
 
 import (
 	"context"
-	"crypto/sha256"
 	"errors"
 	"fmt"
 	"time"
-
-	"github.com/google/uuid"
 
 	"largo/core/bench"
 	"largo/core/fault"
@@ -22,16 +19,7 @@ const asked = 30 * time.Second
 // follow asks the probes of the sessions that are on until the context ends, whoever looks
 // on or nobody.
 func follow(ctx context.Context, s *kit.Server) {
-	tick := time.NewTicker(asked)
-	defer tick.Stop()
-	for {
-		AskAll(ctx, s, time.Now())
-		select {
-		case <-ctx.Done():
-			return
-		case <-tick.C:
-		}
-	}
+	kit.Every(ctx, asked, func(at time.Time) { AskAll(ctx, s, at) })
 }
 
 // AskAll asks the probe of every session that is on, once, and keeps what they answer.
@@ -66,19 +54,11 @@ func askOne(ctx context.Context, st *store.Store, id int64, at time.Time) error 
 			e.Probe[i] = p.Probe[i]
 		}
 	}
-	by := store.Command{ID: slotID(id, at), Author: "the probe"}
+	by := store.Command{ID: kit.SlotID(fmt.Sprintf("probe %d", id), asked, at), Author: "the probe"}
 	err = st.AddEvent(ctx, by, id, e, at.Unix())
 	var faults fault.List
 	if errors.As(err, &faults) {
 		return nil // what no driver reads, or has read already, is not kept
 	}
 	return err
-}
-
-// slotID is the id of one asking: the same for all servers that ask within one slot.
-func slotID(session int64, at time.Time) string {
-	sum := sha256.Sum256(fmt.Appendf(nil, "probe %d %d", session, at.Unix()/int64(asked/time.Second)))
-	id := uuid.UUID(sum[:16])
-	id[6], id[8] = id[6]&0x0f|0x40, id[8]&0x3f|0x80 // as a version 4
-	return id.String()
 }

@@ -1,7 +1,6 @@
 package bench
 
 import (
-	"net/http"
 	"slices"
 	"strconv"
 
@@ -59,11 +58,5 @@ func photo(s *kit.Server, c *gin.Context) {
 		s.Fail(c, store.ErrNotFound)
 		return
 	}
-	p, err := s.Store.Photo(c, id)
-	if err != nil {
-		s.Fail(c, err)
-		return
-	}
-	c.Header("Cache-Control", "private, max-age=31536000, immutable")
-	c.Data(http.StatusOK, "image/jpeg", p.JPEG)
+	kit.SendPhoto(s, c, id)
 }

@@ -107,6 +107,7 @@ func Fields(p *kit.Page, form string, b rig.Brief) []kit.Field {
 		p.Field(form, "air", "Air at the show", b.Air.Typed(), "as 12 °C"),
 		p.Field(form, "humidity", "Its humidity", b.Humidity.Typed(), "as 75 %"),
 		p.Field(form, "arrives", "The gear arrives at", b.Arrives.Typed(), "as 4 °C, after a night in the van"),
+		p.Field(form, "altitude", "How high it lies", b.Altitude.Typed(), "as 900 m; a generator gives less up there"),
 	}
 }
 
@@ -127,6 +128,7 @@ func Read(f *kit.Form, old rig.Brief) rig.Brief {
 		Air:      kit.KeepOrigin(old.Air, kit.Given(f, "air", unit.ParseCelsius)),
 		Humidity: kit.KeepOrigin(old.Humidity, kit.Given(f, "humidity", unit.ParseRatio)),
 		Arrives:  kit.KeepOrigin(old.Arrives, kit.Given(f, "arrives", unit.ParseCelsius)),
+		Altitude: kit.KeepOrigin(old.Altitude, kit.Given(f, "altitude", unit.ParseMetre)),
 	}
 }
 

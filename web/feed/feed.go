@@ -24,7 +24,7 @@ import (
 	"largo/web/kit"
 )
 
-//go:embed *.html *.css
+//go:embed *.html *.css *.js
 var files embed.FS
 
 // Room is the room of this stage.
@@ -35,13 +35,22 @@ var Room = kit.Room{
 		r.Edit("/jobs/:job/feed/part", readPart, "part", "name")
 		r.Edit("/jobs/:job/feed/remove", readRemove, "remove")
 		r.Edit("/jobs/:job/feed/plug", readPlug, "plug", "tag")
+		r.Edit("/jobs/:job/feed/lift", readLift, "lift")
 		r.Edit("/jobs/:job/feed/plan", readPlan, "plan")
 		r.Edit("/jobs/:job/feed/visit", readVisit, "visit")
 		r.Recording("/jobs/:job/feed/recording", hear)
+		r.Photo("/jobs/:job/feed/photo", photograph)
+		r.Get("/jobs/:job/feed/photo/:photo", photo)
+		r.Post("/jobs/:job/feed/again", takeOver)
 		r.Post("/jobs/:job/feed/meter", askMeter)
+		r.Get("/jobs/:job/feed/show", showWatch)
+		r.Post("/jobs/:job/feed/watch", kit.WithForm(setWatch))
+		r.Post("/jobs/:job/feed/reading", kit.WithForm(typeReading))
 	},
+	Beside: followMeters,
 	Finds: []kit.FindItem{{Label: "Plug into outlets", Note: "mains", Href: "/feed#plugs"},
-		{Label: "Check the site", Note: "outlet by outlet", Href: "/feed?visit=next#visit"}},
+		{Label: "Check the site", Note: "outlet by outlet", Href: "/feed?visit=next#visit"},
+		{Label: "Circuits during the show", Note: "read by a meter", Href: "/feed/show"}},
 }
 
 type body struct {
@@ -49,10 +58,14 @@ type body struct {
 	Circuits []circuitRow
 	Part     *partView
 	Begin    []kit.Field
+	Again    string // the last visit to this place whose supply is drawn
 	Takes    []takeRow
+	Lift     kit.Field
 	Totals   []string
 	Phases   []string
-	Heat     string
+	Sets     []setRow
+	Heat     []heatRow
+	Rise     string
 	Crest    string // what ordinary programme is
 	Loose    []string
 	Drawn    bool
@@ -67,40 +80,59 @@ type circuitRow struct {
 	Name, Is, Part         string // Part is the address of its form, "" for gear
 	Idle, Music, Dense, At kit.Sum
 	Leaks, Volts           string
+	Left                   kit.Sum // volts, on dense music
 	Over                   bool
 }
 
 // takeRow is what a device takes, and where it is plugged in.
 type takeRow struct {
 	Tag, Model, Idle, Music, Dense, Factor, Assumed, Fed string
+	Left                                                 string // volts on dense music, and what it gives less
+	Lifted                                               bool
 	Outlet                                               kit.Field
 	Loose                                                []string
 }
 
-func view(_ *kit.Server, p *kit.Page) error {
+func view(s *kit.Server, p *kit.Page) error {
 	v := survey.Of[feed.Verdict](p.Report)
 	taken := takenOf(p, v)
-	b := body{Drawn: v.Tree != nil && len(v.Nodes) > 0, Totals: totals(taken), Heat: heat(taken),
-		Crest: crestSays(p.Rig().Brief)}
+	b := body{Drawn: v.Tree != nil && len(v.Nodes) > 0, Totals: totals(taken), Crest: crestSays(p.Rig().Brief)}
+	rise := riseAsked(p)
+	b.Heat, b.Rise = heats(p, taken, rise), unit.Number(rise)
 	if b.Drawn {
 		b.Picture = picture(p, &v)
 		for _, c := range v.Circuits {
 			b.Circuits = append(b.Circuits, circuit(p, v, c))
 		}
-		b.Phases = phases(&v)
+		b.Phases, b.Sets = phases(&v), setRows(p, &v)
 	}
 	b.Plan, b.Plans = planOf(p, v), v.Plannable()
 	b.Part, b.Visit = asked(p), visitOf(p)
+	if b.Visit != nil {
+		if err := b.Visit.before(s, p); err != nil {
+			return err
+		}
+	}
 	b.Meter = p.Field("meter", "meter", "A meter to be read", "", "as http://127.0.0.1:9032")
 	if !b.Drawn {
 		b.Begin = beginFields(p)
+		if last, err := lastSupply(s, p); err != nil {
+			return err
+		} else if last != nil {
+			b.Again = last.Rig.Brief.Title + ", " + last.Rig.Brief.Date
+		}
 	}
 	outlets := outletChoices(p.Rig())
 	for i := range taken {
-		b.Takes = append(b.Takes, take(p, &taken[i], outlets))
+		row := take(p, &taken[i], outlets)
+		if b.Drawn {
+			row.Left = left(&v, i)
+		}
+		b.Takes = append(b.Takes, row)
 	}
-	b.Loose = slices.Concat(p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove"),
-		p.Loose("plan"), p.Loose("recording"), p.Loose("meter", "meter"))
+	b.Lift = p.Choose("lift", "tag", "An adapter or a loose tail found at", "", tagChoices(taken)...)
+	b.Loose = slices.Concat(p.Loose("lift", "tag"), p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove"),
+		p.Loose("plan"), p.Loose("recording"), p.Loose("photo"), p.Loose("again"), p.Loose("meter", "meter"))
 	p.Body = b
 	return nil
 }
@@ -143,24 +175,6 @@ func rounded(w unit.Watt) unit.Watt {
 	return unit.Watt(math.Round(float64(w)))
 }
 
-// perWatt is one watt in BTU an hour.
-const perWatt = 3.412142
-
-// heat is what stays behind as warmth, and the air that carries it away.
-func heat(taken []supply.Taken) string {
-	var w unit.Watt
-	for i := range taken {
-		w += taken[i].Heat(supply.Ordinary)
-	}
-	if w == 0 {
-		return ""
-	}
-	air := float64(w) / (1.2 * 1005 * 10) * 3600 // kg/m³, J/(kg K) of air, 10 K
-	return fmt.Sprintf("With ordinary programme %s stay behind as heat, %s BTU/h: %s m³ of air an hour carry it "+
-		"away for a rise of 10 K.", rounded(w), unit.Number(math.Round(float64(w)*perWatt/100)*100),
-		unit.Number(math.Round(air/10)*10))
-}
-
 func circuit(p *kit.Page, v feed.Verdict, c feed.Circuit) circuitRow {
 	place := feed.PlaceOf(c.Node)
 	row := circuitRow{Name: c.Name, Is: describe(c.Node), Idle: p.Sum(place, v.Carried(c, supply.Idle)),
@@ -172,6 +186,7 @@ func circuit(p *kit.Page, v feed.Verdict, c feed.Circuit) circuitRow {
 	if c.Node.Volts.Known() {
 		row.Volts = c.Node.Volts.Text()
 	}
+	row.Left = p.Sum(place, v.Under(c.Index, supply.Dense))
 	return row
 }
 
@@ -248,7 +263,7 @@ func take(p *kit.Page, t *supply.Taken, outlets []kit.Choice) takeRow {
 		Music:   fmt.Sprintf("%s, %s", rounded(t.Watts[supply.Ordinary]), amperes(t.Amps(supply.Ordinary))),
 		Dense:   fmt.Sprintf("%s, %s", rounded(t.Watts[supply.Dense]), amperes(t.Amps(supply.Dense))),
 		Factor:  t.Factor.String(),
-		Assumed: strings.Join(t.Assumed, "; ")}
+		Assumed: strings.Join(t.Assumed, "; "), Lifted: d.Lifted}
 	if k, fed := p.Report.Index.Inlet(d); fed {
 		row.Fed = k.From.String()
 		return row
@@ -258,6 +273,30 @@ func take(p *kit.Page, t *supply.Taken, outlets []kit.Choice) takeRow {
 		row.Loose = p.Loose("plug "+t.Tag, "outlet")
 	}
 	return row
+}
+
+func tagChoices(taken []supply.Taken) (list []kit.Choice) {
+	for i := range taken {
+		list = append(list, kit.Choice{Value: taken[i].Tag, Label: taken[i].Tag})
+	}
+	return list
+}
+
+// left is what is left of the volts at a device on dense music, and what it gives less for it.
+func left(v *feed.Verdict, i int) string {
+	at := v.UnderAt(i, supply.Dense)
+	if !at.Known() {
+		return "not known"
+	}
+	says := at.Text()
+	if loses, does := v.Loses(i, supply.Dense); does && loses >= 0.05 {
+		says += ", −" + loses.String()
+	}
+	return says
+}
+
+func readLift(_ rig.Rig, f *kit.Form) rig.Edit {
+	return rig.LiftEarth{Tag: f.Text("tag"), Lifted: f.Text("lifted") == "yes"}
 }
 
 func outletChoices(r rig.Rig) []kit.Choice {

@@ -2,16 +2,22 @@ package feed_test
 
 import (
 	"bytes"
+	"image"
+	"image/png"
 	"math"
 	"net/http/httptest"
 	"net/url"
+	"regexp"
 	"strings"
 	"testing"
+	"time"
 
 	"largo/core/rig"
 	"largo/exchange"
 	"largo/standin"
+	"largo/store"
 	"largo/store/storetest"
+	room "largo/web/feed"
 	"largo/web/webtest"
 )
 
@@ -181,4 +187,97 @@ func TestBegun(t *testing.T) {
 	s.Post("/jobs", url.Values{"title": {"Loft"}})
 	s.Refuses([]webtest.Refusal{webtest.Refused("none", "/jobs/loft/feed/begin", url.Values{"circuits": {"0"}}, "circuits",
 		"1 to 60")})
+}
+
+// A circuit is watched by a meter that is asked by itself, by two servers once; what is typed
+// stands beside it; what it carries for longer than it surely holds is said.
+func TestCircuitsDuringTheShow(t *testing.T) {
+	s := webtest.Open(t)
+	const at, slug = "/jobs/saltpan-quay/feed", "saltpan-quay"
+	if _, page := s.Get(at + "/show"); !strings.Contains(page, "No meter has read any circuit yet.") {
+		t.Error("nothing was read")
+	}
+	m := &standin.Meter{Volts: 231, Hertz: 49.8}
+	m.Add("L1", 0.5, 5)
+	m.Add("L2", 0.5, 24)
+	meter := httptest.NewServer(m)
+	defer meter.Close()
+	if status, page := s.Post(at+"/watch", url.Values{"meter": {meter.URL}}); status != 200 ||
+		!strings.Contains(page, "Read every half minute at "+meter.URL) {
+		t.Fatalf("%d: %s", status, webtest.Heading(page))
+	}
+	begun := time.Now().Add(-20 * time.Minute).Truncate(30 * time.Second)
+	for i := range 41 { // both servers ask
+		room.AskMeters(t.Context(), s.Handler.Server, begun.Add(time.Duration(i)*30*time.Second))
+		room.AskMeters(t.Context(), s.Handler.Server, begun.Add(time.Duration(i)*30*time.Second))
+	}
+	read, err := s.Store.Readings(t.Context(), slug, begun)
+	if webtest.Must(t, err); len(read) != 82 || read[0].Author != "the meter" || read[0].Hertz.Or(0) != 49.8 {
+		t.Errorf("%d readings, want 82: %+v", len(read), read[0])
+	}
+	_, page := s.Get(at + "/show")
+	for _, want := range []string{"L2 carried 24 A for longer than it surely holds", `class="feed-hour"`, "none: it holds that"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("lacks %q", want)
+		}
+	}
+	if _, page = s.Post(at+"/reading", url.Values{"part": {"L3"}, "amps": {"9.5"}, "volts": {"228"}}); !strings.Contains(page,
+		"9.5 A") {
+		t.Error("a reading that was typed is not shown")
+	}
+	s.Post(at+"/watch", url.Values{"stop": {"yes"}})
+	if meters, err := s.Store.Meters(t.Context()); err != nil || len(meters) != 0 {
+		t.Errorf("%v, %v", meters, err)
+	}
+	m.Fault = standin.Nonsense
+	s.Refuses([]webtest.Refusal{webtest.Refused("nonsense", at+"/watch", url.Values{"meter": {meter.URL}}, "meter",
+		"cannot be read"),
+		webtest.Refused("nothing flows", at+"/reading", url.Values{"part": {"L1"}, "amps": {""}}, "amps", "Give what flows"),
+		webtest.Refused("too much", at+"/reading", url.Values{"part": {"L1"}, "amps": {"9000"}}, "amps", "cannot be right"),
+		webtest.Refused("no such part", at+"/reading", url.Values{"part": {"L9"}, "amps": {"1"}}, "part", "any more")})
+}
+
+// An outlet is photographed; at the next visit its photograph and its readings stand beside those
+// of the day, and its circuits are drawn as they were, without what was read of them.
+func TestTheNextVisit(t *testing.T) {
+	s := webtest.Open(t)
+	const first = webtest.Boathouse + "/feed"
+	var shot bytes.Buffer
+	webtest.Must(t, png.Encode(&shot, image.NewGray(image.Rect(0, 0, 1600, 800))))
+	status, page := s.UploadTo(first+"/photo", &shot, "rev", "1", "part", "east wall outlet")
+	if status != 200 || !strings.Contains(page, `alt="east wall outlet, photographed by`) {
+		t.Fatalf("%d: the photograph is not shown", status)
+	}
+	if status, page = s.UploadTo(first+"/photo", strings.NewReader("GIF"), "rev", "1", "part", "east wall outlet"); status !=
+		422 || !strings.Contains(page, "The photograph was not kept") {
+		t.Errorf("%d: what is no photograph", status)
+	}
+	brief := webtest.MustJob(t, s, "wherry-lock-boathouse").Rig.Brief
+	next := rig.NewRig(brief)
+	next.Brief.Date = "2028-06-10"
+	slug, err := s.Store.CreateJob(t.Context(), store.Change{Command: webtest.Fresh(), Rig: next, Said: "x",
+		Author: "Ines"})
+	webtest.Must(t, err)
+	at := "/jobs/" + slug + "/feed"
+	if _, page = s.Get(at); !strings.Contains(page, "As it was at the last visit here: Wherry Lock boathouse, 2027-06-12") {
+		t.Fatal("the last visit is not offered")
+	}
+	s.Post(at+"/again", url.Values{})
+	parts := webtest.MustJob(t, s, slug).Rig.Supplies
+	if len(parts) != 5 || parts[2].Volts.Known() || parts[2].Lamps != "" || parts[1].Residual.Or(0) != 0.03 {
+		t.Errorf("%+v", parts)
+	}
+	_, page = s.Get(at + "?visit=east+wall+outlet")
+	for _, want := range []string{"12 June 2027", "0.4 Ω", "photographed by"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("the check lacks %q", want)
+		}
+	}
+	src := regexp.MustCompile(`<img src="([^"]+)"`).FindStringSubmatch(page)
+	if status, jpeg := s.Get(src[1]); status != 200 || !strings.HasPrefix(jpeg, "\xff\xd8") {
+		t.Errorf("%d: the photograph of the visit before", status)
+	}
+	if status, _ := s.Get("/jobs/saltpan-quay/feed/photo/" + src[1][strings.LastIndex(src[1], "/")+1:]); status != 404 {
+		t.Errorf("%d: a photograph of another place", status)
+	}
 }

@@ -33,7 +33,7 @@ func planOf(p *kit.Page, v feed.Verdict) *planView {
 func readPlan(r rig.Rig, f *kit.Form) rig.Edit {
 	report := survey.Survey(r)
 	plan := survey.Of[feed.Verdict](report).PlanPlugs(report.Index, f.Text("plan") == planAll)
-	if plan.Fails != "" || plan.Way.Edit == nil {
+	if plan.Way.Edit == nil {
 		f.Fault("", "Nothing to plug in otherwise: %s", plan.Says())
 		return nil
 	}

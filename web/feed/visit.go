@@ -4,11 +4,17 @@ import (
 	"fmt"
 	"net/url"
 	"slices"
+	"time"
+
+	"github.com/gin-gonic/gin"
 
 	"largo/core/feed"
+	"largo/core/finding"
 	"largo/core/gear"
 	"largo/core/rig"
+	"largo/core/supply"
 	"largo/core/unit"
+	"largo/store"
 	"largo/web/kit"
 )
 
@@ -20,6 +26,8 @@ type visitView struct {
 	Loose       []string
 	Others      []kit.Choice
 	Said        string // what the last reading of it means
+	Before      []feed.Compared
+	Shots       []shot
 	Over        bool
 }
 
@@ -64,10 +72,9 @@ func visitOf(p *kit.Page) *visitView {
 		return &v
 	}
 	v.Over, v.Name, v.Place = false, at.Name, at.Place
-	if z, known := feed.SourceOhms(at).Get(); known {
-		v.Said = fmt.Sprintf("By its readings %s stand behind it; a tenth of a volt off in either makes that "+
-			"%s more or less.",
-			z, unit.Ohm(0.2/float64(at.LoadedBy.Or(1))))
+	if z, give := supply.SourceOhms(at); z.Known() {
+		v.Said = fmt.Sprintf("By its readings %s stand behind it, %s more or less: a tenth of a volt in either reading.",
+			z.Text(), give.Text())
 	}
 	yesNo := []kit.Choice{{Label: "not tried"}, {Value: "yes", Label: "yes"}, {Value: "no", Label: "no"}}
 	v.Fields = []kit.Field{p.Choose("visit", "lamps", "Tester: line–neutral, line–earth, neutral–earth", string(at.Lamps),
@@ -95,4 +102,97 @@ func readVisit(r rig.Rig, f *kit.Form) rig.Edit {
 	s.Loaded = kit.KeepOrigin(s.Loaded, kit.Given(f, "loaded", unit.ParseVolt))
 	s.LoadedBy = kit.KeepOrigin(s.LoadedBy, kit.Given(f, "loadedBy", unit.ParseAmpere))
 	return rig.ChangeSupply{Name: name, To: s}
+}
+
+// mostVisits is how many visits to a place are looked at.
+const mostVisits = 12
+
+// before puts the earlier visits to this outlet beside what is on record today, and shows what
+// was photographed.
+func (v *visitView) before(s *kit.Server, p *kit.Page) (err error) {
+	if v.Name == "" {
+		return nil
+	}
+	if v.Shots, err = shotsOf(s, p, v.Name); err != nil {
+		return err
+	}
+	visits, err := s.Store.Visits(p.Gin, p.Job.Slug, mostVisits)
+	if err != nil {
+		return err
+	}
+	all := []feed.Visit{{When: "today", Supply: *supplyNamed(p.Rig(), v.Name)}}
+	for _, j := range visits {
+		if at := supplyNamed(j.Rig, v.Name); at != nil && checked(at) {
+			all = append(all, feed.Visit{When: day(j.Rig.Brief.Date), Supply: *at})
+		}
+	}
+	if len(all) > 1 {
+		v.Before = feed.Compare(all)
+	}
+	return nil
+}
+
+func supplyNamed(r rig.Rig, name string) *rig.Supply {
+	for i := range r.Supplies {
+		if r.Supplies[i].Name == name {
+			return &r.Supplies[i]
+		}
+	}
+	return nil
+}
+
+// day writes a date as it is said.
+func day(date string) string {
+	if t, err := time.Parse(time.DateOnly, date); err == nil {
+		return t.Format("2 January 2006")
+	}
+	return date
+}
+
+// lastSupply is the last visit to this place whose supply is drawn; nil for none.
+func lastSupply(s *kit.Server, p *kit.Page) (*store.Job, error) {
+	visits, err := s.Store.Visits(p.Gin, p.Job.Slug, mostVisits)
+	for i := range visits {
+		if len(visits[i].Rig.Supplies) > 0 {
+			return &visits[i], err
+		}
+	}
+	return nil, err
+}
+
+// takeOver draws the supply as it was at the last visit: what it is, and not what was read,
+// which is read anew.
+func takeOver(s *kit.Server, c *gin.Context) {
+	visits, err := s.Store.Visits(c, c.Param("job"), mostVisits)
+	if err != nil {
+		s.Fail(c, err)
+		return
+	}
+	s.Edit(c, finding.Feed, "again", func(r rig.Rig, f *kit.Form) rig.Edit {
+		for _, j := range visits {
+			if len(j.Rig.Supplies) > 0 {
+				return rig.SetSupplies{Supplies: unread(j.Rig.Supplies)}
+			}
+		}
+		f.Fault("", "No visit to this place before has its supply on record.")
+		return nil
+	})
+}
+
+// unread are parts without what was read of them, and without gear of that rig. A fault that was
+// found stays until somebody tests it sound.
+func unread(parts []rig.Supply) []rig.Supply {
+	parts = slices.Clone(parts)
+	for i := range parts {
+		s := &parts[i]
+		s.Volts, s.Loaded, s.LoadedBy = unit.Given[unit.Volt]{}, unit.Given[unit.Volt]{}, unit.Given[unit.Ampere]{}
+		s.Hertz, s.Gear = unit.Given[unit.Hertz]{}, ""
+		if s.Lamps == feed.Sound {
+			s.Lamps = ""
+		}
+		if s.Button == gear.Yes {
+			s.Button = ""
+		}
+	}
+	return parts
 }

@@ -1,7 +1,6 @@
 package level
 
 import (
-	"errors"
 	"fmt"
 	"net/http"
 	"net/url"
@@ -144,13 +143,11 @@ func further(d unit.Decibel) string {
 // visitOf compares where a level control stands with where it stood at the last visit to this
 // place, in whatever job that was: that of the same tag, where it is of the same model.
 func visitOf(s *kit.Server, c *gin.Context, slug string, l *level.Line) (string, error) {
-	before, visited, err := s.Store.LastVisit(c, slug)
-	switch {
-	case errors.Is(err, store.ErrUnreadable): // the list of jobs tells of it
-		return "", nil
-	case err != nil || !visited:
+	visits, err := s.Store.Visits(c, slug, 1)
+	if err != nil || len(visits) == 0 {
 		return "", err
 	}
+	before := visits[0]
 	was, there := before.Rig.Device(l.At.Device)
 	down, noted := was.Knob(l.Channel)
 	if !there || !noted || was.Model != l.Device.Model {

@@ -41,8 +41,8 @@ var parts = []struct {
 	title string
 	kinds []gear.Kind
 }{
-	{"Mains", []gear.Kind{gear.KindGenerator, gear.KindTransformer, gear.KindDistro, gear.KindConditioner,
-		gear.KindSequencer, gear.KindAppliance}},
+	{"Mains", []gear.Kind{gear.KindGenerator, gear.KindBattery, gear.KindTransformer, gear.KindDistro,
+		gear.KindConditioner, gear.KindSequencer, gear.KindAppliance}},
 	{"Sources", []gear.Kind{gear.KindMicrophone, gear.KindReceiver, gear.KindSource}},
 	{"DI and multicore", []gear.Kind{gear.KindDI, gear.KindStageBox}},
 	{"Mixer", []gear.Kind{gear.KindMixer}},
