@@ -93,7 +93,7 @@ func fieldPages() []string {
 	pages := []string{"/", "/?shelf=deleted", "/gear", "/stock", "/advise", "/gear/model/fennholt-1400",
 		"/gear/model/brackwater-reed-12"}
 	for _, kind := range []string{"amplifier", "loudspeaker", "mixer", "processor", "source", "microphone", "receiver",
-		"DI", "stage box", "network switch", "cable", "generator", "appliance"} {
+		"DI", "stage box", "network switch", "cable", "generator", "battery", "appliance"} {
 		pages = append(pages, "/gear/new/"+url.PathEscape(kind))
 	}
 	const job = "/jobs/copperas-meadow/"
@@ -104,7 +104,7 @@ func fieldPages() []string {
 		pages = append(pages, job+page)
 	}
 	return append(pages, "/jobs/saltpan-quay/feed?part=quay+lead", "/jobs/saltpan-quay/feed?part=%2B",
-		"/jobs/saltpan-quay/feed?plan=all", "/jobs/saltpan-quay/feed?visit=next", "/bench",
+		"/jobs/saltpan-quay/feed?plan=all", "/jobs/saltpan-quay/feed?visit=next", "/jobs/saltpan-quay/feed/show", "/bench",
 		"/bench/new?model=brackwater-keel-12", "/bench/session/2", "/signals",
 		"/jobs/wherry-lock-boathouse/match/output?at=A1%09out+A",
 		"/jobs/wherry-lock-boathouse/wire/hookup?amp=A1&pair=0", "/jobs/wherry-lock-boathouse/match")

@@ -2,6 +2,7 @@ package browsertest
 
 import (
 	"fmt"
+	"strconv"
 	"strings"
 	"testing"
 	"time"
@@ -57,6 +58,39 @@ func TestWiringFromNothingByMouse(t *testing.T) {
 
 }
 
+// drag presses, moves and lets go.
+func (b *tab) drag(x, y, toX, toY float64) {
+	b.t.Helper()
+	b.do(chromedp.MouseEvent(input.MousePressed, x, y, chromedp.ButtonLeft, chromedp.ClickCount(1)),
+		chromedp.MouseEvent(input.MouseMoved, (x+toX)/2, (y+toY)/2, chromedp.ButtonLeft),
+		chromedp.MouseEvent(input.MouseMoved, toX, toY, chromedp.ButtonLeft),
+		chromedp.MouseEvent(input.MouseReleased, toX, toY, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+}
+
+// In the picture of the supply a device is dragged onto another circuit, a part onto what feeds
+// it; what is no place for it leaves all as it was.
+func TestDraggingInTheSupply(t *testing.T) {
+	b := open(t, laptop)
+	b.visit("/jobs/saltpan-quay/feed")
+	middle := func(selector string) (at [2]float64) {
+		b.eval(`(() => { const r = document.querySelector(`+strconv.Quote(selector)+`).getBoundingClientRect();
+			return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)
+		return at
+	}
+	onto := func(what, row string) {
+		from, to := middle(".feed-tree "+what), middle(`.feed-tree [data-row="`+row+`"] .place`)
+		b.drag(from[0], from[1], to[0], to[1])
+	}
+	onto(`[data-load="LIGHTS"]`, "L1")
+	b.awaitText(".revision", "revision 2,")
+	b.await("the lamps on the first phase", `document.querySelector('[data-row="L1"] [data-load="LIGHTS"]')`)
+	onto(`[data-part="quay lead"] rect`, "L1")
+	b.awaitText(".revision", "revision 3,")
+	onto(`[data-load="A1"]`, "barge") // which has no outlet
+	onto(`[data-part="L2"] rect`, "L3")
+	b.awaitText(".revision", "revision 4,")
+}
+
 // On the drawing a switch is thrown and the loads follow, a device is dragged,
 // a programme followed, and a lead changed where it lies.
 func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
@@ -76,10 +110,7 @@ func TestSwitchesAndLoadsOnTheDrawing(t *testing.T) {
 	var at []float64
 	b.eval(`(() => { const r = document.querySelector('.device[data-tag="CUES"] .label').getBoundingClientRect();
 		return [r.x + r.width / 2, r.y + r.height / 2] })()`, &at)
-	b.do(chromedp.MouseEvent(input.MousePressed, at[0], at[1], chromedp.ButtonLeft, chromedp.ClickCount(1)),
-		chromedp.MouseEvent(input.MouseMoved, at[0]+20, at[1]+40, chromedp.ButtonLeft),
-		chromedp.MouseEvent(input.MouseMoved, at[0]+30, at[1]+90, chromedp.ButtonLeft),
-		chromedp.MouseEvent(input.MouseReleased, at[0]+30, at[1]+90, chromedp.ButtonLeft, chromedp.ClickCount(1)))
+	b.drag(at[0], at[1], at[0]+30, at[1]+90)
 	b.await("the device moved", `document.querySelector("#tidy")`)
 	var y float64
 	b.eval(`Number(document.querySelector('.device[data-tag="CUES"]').dataset.y)`, &y)

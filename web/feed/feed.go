@@ -33,6 +33,7 @@ var Room = kit.Room{
 	Routes: func(r *kit.Routes) {
 		r.Edit("/jobs/:job/feed/begin", readBegin, "begin")
 		r.Edit("/jobs/:job/feed/part", readPart, "part", "name")
+		r.Edit("/jobs/:job/feed/from", readFrom, "remove")
 		r.Edit("/jobs/:job/feed/remove", readRemove, "remove")
 		r.Edit("/jobs/:job/feed/plug", readPlug, "plug", "tag")
 		r.Edit("/jobs/:job/feed/lift", readLift, "lift")

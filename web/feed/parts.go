@@ -173,6 +173,21 @@ func readPart(r rig.Rig, f *kit.Form) rig.Edit {
 	return rig.ChangeSupply{Name: name, To: s}
 }
 
+// readFrom has a part fed by another one.
+func readFrom(r rig.Rig, f *kit.Form) rig.Edit {
+	name := f.Text("name")
+	s := supplyNamed(r, name)
+	if s == nil {
+		f.Fault("", "There is no part %.60q of the supply any more.", name)
+		return nil
+	}
+	next := *s
+	if next.From = f.Text("from"); next.Sort == rig.Source {
+		f.Fault("", "%s is a source; nothing feeds it.", name)
+	}
+	return rig.ChangeSupply{Name: name, To: next}
+}
+
 func readRemove(_ rig.Rig, f *kit.Form) rig.Edit { return rig.RemoveSupply{Name: f.Text("name")} }
 
 // beginFields are those of a supply that is begun at one stroke.

@@ -27,7 +27,8 @@ const (
 // row is a part of the picture.
 type row struct {
 	node, depth int
-	loads       []int // of its own, and of the outlets that feed from it and have nothing else
+	loads       []int  // of its own, and of the outlets that feed from it and have nothing else
+	outlet      string // that a device which is dragged here is plugged into; "" for none
 	y, high     float64
 }
 
@@ -38,9 +39,15 @@ func rows(v *feed.Verdict) (list []row) {
 	walk = func(i, depth int) {
 		n := &v.Nodes[i]
 		r := row{node: i, depth: depth, loads: n.Loads}
+		if n.Part != nil && n.Part.Sort == rig.Outlet {
+			r.outlet = n.Name
+		}
 		var below []int
 		for _, d := range n.Down {
 			if plain(&v.Nodes[d]) {
+				if r.outlet == "" {
+					r.outlet = v.Nodes[d].Name
+				}
 				r.loads = append(append([]int{}, r.loads...), v.Nodes[d].Loads...)
 			} else {
 				below = append(below, d)
@@ -107,9 +114,13 @@ func picture(p *kit.Page, v *feed.Verdict) template.HTML {
 			}
 		}
 		at[r.node] = middle
+		n := &v.Nodes[r.node]
+		w.Put(`<g data-row="{}" data-outlet="{}" data-feeds="{}"><rect class="place" x="0" y="{}" width="{}" height="{}"/>`,
+			n.Name, r.outlet, kit.When(n.Part != nil && n.Part.Sort != rig.Outlet, "yes"), r.y-4, treeWidth, r.high)
 		box(&w, p, &v.Nodes[r.node], x, r.y)
 		bar(&w, &v.Nodes[r.node], middle)
-		tapes(&w, p, v, r)
+		tapes(&w, v, r)
+		w.Put(`</g>`)
 	}
 	w.Put(`</svg>`)
 	return w.HTML()
@@ -122,7 +133,7 @@ func box(w *kit.Pen, p *kit.Page, n *supply.Node, x, y float64) {
 		class = "part is-gear"
 	}
 	if n.Part != nil {
-		w.Put(`<a href="{}">`, partHref(p, n.Name))
+		w.Put(`<a href="{}" data-part="{}">`, partHref(p, n.Name), n.Name)
 	}
 	w.Put(`<rect class="{}" x="{}" y="{}" width="{}" height="{}"/>`, class, x, y, boxWide, boxHigh)
 	w.Put(`<text class="name" x="{}" y="{}">{}</text><text class="what" x="{}" y="{}">{}</text>`, x+8, y+16,
@@ -188,7 +199,7 @@ func nice(a float64) float64 {
 }
 
 // tapes are the devices that hang on a part.
-func tapes(w *kit.Pen, p *kit.Page, v *feed.Verdict, r *row) {
+func tapes(w *kit.Pen, v *feed.Verdict, r *row) {
 	x, y := tapesLeft, r.y+8
 	for _, l := range r.loads {
 		t := &v.Taken[l]
@@ -196,12 +207,11 @@ func tapes(w *kit.Pen, p *kit.Page, v *feed.Verdict, r *row) {
 		if x+wide > treeWidth && x > tapesLeft {
 			x, y = tapesLeft, y+tapeHigh+5
 		}
-		w.Put(`<a href="{}"><rect class="{}" x="{}" y="{}" width="{}" height="{}"/><text class="on-tape" x="{}" `+
-			`y="{}">{}</text></a>`, kit.Markup("#"+kit.Ident("plug-"+t.Tag)), kit.Markup(tapeClass(t)), x, y, wide, tapeHigh,
+		w.Put(`<a href="{}" data-load="{}"><rect class="{}" x="{}" y="{}" width="{}" height="{}"/><text class="on-tape" x="{}" `+
+			`y="{}">{}</text></a>`, kit.Markup("#"+kit.Ident("plug-"+t.Tag)), t.Tag, kit.Markup(tapeClass(t)), x, y, wide, tapeHigh,
 			x+wide/2, y+14.5, t.Tag)
 		x += wide + 6
 	}
-	_ = p
 }
 
 // tapeClass tells loads that make no sound apart.
