@@ -26,7 +26,8 @@ func noMains(lacks string) reckon.Figure {
 // AtPlace is the mains of the place: as read at the source on record, else what
 // the region has.
 func AtPlace(r rig.Rig) reckon.Figure {
-	for _, s := range r.Supplies {
+	for i := range r.Supplies {
+		s := &r.Supplies[i]
 		if v, known := s.Volts.Get(); known && s.Sort == rig.Source {
 			return mainsFigure(v, "read at "+s.Name)
 		}
@@ -76,12 +77,14 @@ func atInlet(x *rig.Index, d *rig.Device, budget int) reckon.Figure {
 // place has.
 func AtOutlet(r rig.Rig, name string) reckon.Figure {
 	for range r.Supplies {
-		var at rig.Supply
-		for _, s := range r.Supplies {
-			if s.Name == name {
-				at = s
-			}
+		i := 0
+		for i < len(r.Supplies) && r.Supplies[i].Name != name {
+			i++
 		}
+		if i == len(r.Supplies) {
+			break
+		}
+		at := &r.Supplies[i]
 		if v, known := at.Volts.Get(); known {
 			return mainsFigure(v, "read at "+at.Name)
 		}

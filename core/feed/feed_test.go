@@ -7,14 +7,13 @@ import (
 	"strings"
 	"testing"
 
-	"largo/core/drive"
 	"largo/core/feed"
 	"largo/core/finding"
 	"largo/core/gear"
-	"largo/core/load"
 	"largo/core/protect"
 	"largo/core/rig"
 	"largo/core/rigtest"
+	"largo/core/stage"
 	"largo/core/supply"
 	"largo/core/survey"
 	"largo/core/unit"
@@ -383,7 +382,7 @@ func TestThePlan(t *testing.T) {
 	}
 }
 
-// BenchmarkFeed is the mains of 40 amplifiers and 160 boxes over 40 circuits, 200 devices.
+// BenchmarkFeed is the mains with all findings of 40 amplifiers and 160 boxes over 40 circuits, 200 devices.
 func BenchmarkFeed(b *testing.B) {
 	t := &testing.T{}
 	r := on(t, 40, rig.Supply{Current: amps(125), Curve: rig.CurveC})
@@ -393,12 +392,13 @@ func BenchmarkFeed(b *testing.B) {
 			Do(rig.ChangeSupply{To: rig.Supply{Name: "O" + k, Sort: rig.Outlet, From: k}}).
 			Do(rig.PlugMains{Tag: fmt.Sprintf("A%d", i+1), Outlet: "O" + k})
 	}
-	x := rig.NewIndex(r.Rig)
-	outs := drive.Outputs(x, load.Outputs(x))
 	for b.Loop() {
-		v := feed.Judge(x, supply.New(x, outs))
-		if len(v.Circuits) != 41 {
-			b.Fatal(len(v.Circuits))
+		b.StopTimer()
+		in := stage.NewInput(r.Rig)
+		in.Driven()
+		b.StartTimer()
+		if out := feed.Stage.Judge(in); len(out.Result.(feed.Verdict).Circuits) != 41 {
+			b.Fatal(len(out.Findings))
 		}
 	}
 }

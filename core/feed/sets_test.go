@@ -1,6 +1,7 @@
 package feed_test
 
 import (
+	"strings"
 	"testing"
 
 	"largo/core/feed"
@@ -132,5 +133,21 @@ func TestTheOddVisit(t *testing.T) {
 	visits[1].Lamps = "100"
 	if got = feed.Compare(visits); got[1].Odd != "the tester showed a fault" {
 		t.Errorf("%+v", got[1])
+	}
+}
+
+// A device has one inlet: it is not on an outlet of the house and on a lead of ours at once.
+func TestOneInlet(t *testing.T) {
+	r := onSet(t, gear.KindGenerator, 100, func(*gear.Supply) {})
+	r.Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source}, {Name: "wall", Sort: rig.Outlet,
+		From: "house"}}})
+	if _, err := rig.Apply(r.Rig, rig.PlugMains{Tag: "X", Outlet: "wall"}); err == nil ||
+		!strings.Contains(err.Error(), "X is plugged into G1 outlet 1") {
+		t.Errorf("on both: %v", err)
+	}
+	r.Add(big(), "A1").Do(rig.PlugMains{Tag: "A1", Outlet: "wall"})
+	if _, err := rig.Apply(r.Rig, rig.Connect{Link: rig.Link{From: rig.Ref{Device: "G1", Port: "outlet 2"},
+		To: rig.Ref{Device: "A1", Port: gear.MainsPort}}}); err == nil || !strings.Contains(err.Error(), "outlet wall") {
+		t.Errorf("a lead beside the outlet: %v", err)
 	}
 }

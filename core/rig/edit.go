@@ -255,6 +255,10 @@ func (e Connect) Say() string {
 func (e Connect) change(r *Rig) error {
 	r.bring(e.Stock)
 	r.Links = append(r.Links, r.joined(e.Link))
+	if d, there := r.Device(e.Link.To.Device); there && e.Link.To.Port == gear.MainsPort && d.Outlet != "" {
+		return fault.At("to", "%s is plugged into the outlet %s, and has one mains inlet: take it off there first, on Feed.",
+			d.Tag, d.Outlet)
+	}
 	return nil
 }
 

@@ -308,6 +308,12 @@ func (e PlugMains) change(r *Rig) error {
 	if err != nil {
 		return err
 	}
+	for _, k := range r.Links {
+		if k.To == (Ref{Device: e.Tag, Port: gear.MainsPort}) && e.Outlet != "" {
+			return fault.At("outlet", "%s is plugged into %s, and has one mains inlet: pull that lead first, on Wire.", e.Tag,
+				k.From)
+		}
+	}
 	r.Devices[i].Outlet = e.Outlet
 	return nil
 }

@@ -202,13 +202,41 @@ func leaks(n *supply.Node) string {
 	return says
 }
 
+// does is what gear does to the mains that passes through it, as far as its sheet says.
+func does(m *gear.Model) (says []string) {
+	s := m.Supply
+	if s.Isolates == gear.Yes {
+		says = append(says, "isolates")
+	}
+	if m.Kind.Generates() || m.Kind == gear.KindDistro || m.Kind == gear.KindTransformer {
+		return says
+	}
+	switch {
+	case s.Regulates == gear.Yes:
+		says = append(says, "regulates")
+	case s.Regulates == gear.No:
+		says = append(says, "does not regulate")
+	default:
+		says = append(says, "not known to regulate")
+	}
+	if by, known := s.StepsBy.Get(); s.Sequences == gear.Yes && known {
+		says = append(says, "one outlet after the other, by "+by.String())
+	} else if s.Sequences == gear.Yes {
+		says = append(says, "one outlet after the other")
+	} else {
+		says = append(says, "all outlets at once")
+	}
+	return says
+}
+
 // describe is what a part is, in short: "C16, 30 mA A".
 func describe(n *supply.Node) string {
 	if n.Part == nil {
+		says := []string{string(n.Model.Kind)}
 		if n.Limit > 0 {
-			return string(n.Model.Kind) + ", " + unit.Number(math.Round(float64(n.Limit))) + " A"
+			says = append(says, unit.Number(math.Round(float64(n.Limit)))+" A")
 		}
-		return string(n.Model.Kind)
+		return strings.Join(append(says, does(n.Model)...), ", ")
 	}
 	s := n.Part
 	var parts []string
