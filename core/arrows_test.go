@@ -26,7 +26,9 @@ var rooms = map[string]string{
 	"core/rig":        "core/unit core/words core/fault core/gear",
 	"core/finding":    "core/words core/reckon core/rig",
 	"core/load":       "core/unit core/reckon core/gear core/rig",
-	"core/order":      "core/unit core/words core/gear core/rig",
+	"core/schedule":   "",
+	"core/order":      "core/unit core/words core/gear core/rig core/schedule",
+	"core/kick":       "core/unit core/words core/reckon core/gear core/rig core/drive core/order",
 	"core/drive":      "core/unit core/reckon core/gear core/rig core/load",
 	"core/supply":     "core/unit core/reckon core/gear core/rig core/drive",
 	"core/stage":      "core/reckon core/rig core/finding core/load core/drive core/order core/supply",
@@ -66,7 +68,7 @@ var rooms = map[string]string{
 
 const stageMay = "core/unit core/pack core/words core/fault core/reckon core/sound core/gear core/rig core/finding " +
 	"core/load " +
-	"core/drive core/order core/supply core/stage core/signal core/thermal core/limiter core/bench"
+	"core/drive core/order core/kick core/supply core/stage core/signal core/thermal core/limiter core/bench"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
 const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +

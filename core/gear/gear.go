@@ -7,6 +7,7 @@
 package gear
 
 import (
+	"fmt"
 	"reflect"
 	"regexp"
 	"slices"
@@ -105,6 +106,14 @@ type Wake struct {
 	Switch   string                  `json:"switch,omitempty"`   // where its switch is, as "rear rocker"
 	Shutdown string                  `json:"shutdown,omitempty"` // its own way to be shut down
 	Drain    unit.Given[unit.Second] `json:"drain,omitzero"`     // from the switch until its outputs are dead
+	// what its outputs send when it wakes and when it goes off, V peak, and how long after the
+	// switch; with a relay that mutes them until it has settled they send none
+	Kick      unit.Given[unit.Volt]   `json:"kick,omitzero"`
+	KickAfter unit.Given[unit.Second] `json:"kickAfter,omitzero"`
+	KickOff   unit.Given[unit.Volt]   `json:"kickOff,omitzero"`
+	Mutes     Answer                  `json:"mutes,omitempty"`
+	Roars     Answer                  `json:"roars,omitempty"`   // a receiver, when its transmitter goes
+	Network   int                     `json:"network,omitempty"` // data sockets: it boots over them
 }
 
 // Blank is a model of a kind with nothing known but what it must have, and
@@ -212,6 +221,8 @@ func (m Model) Powered() bool {
 		return m.Feed.Powered
 	case KindMixer, KindProcessor, KindAmplifier, KindSwitch, KindAppliance:
 		return true
+	case KindStageBox: // one that sends over a network
+		return m.Wake.Network > 0
 	}
 	return false
 }
@@ -292,6 +303,9 @@ func (m Model) Ports() []Port {
 	ports := m.signalPorts()
 	if m.Powered() {
 		ports = append(ports, Port{Name: MainsPort, Signal: Mains, Dir: In})
+	}
+	for i := range m.Wake.Network {
+		ports = append(ports, Port{Name: fmt.Sprintf("network %d", i+1), Signal: Data, Dir: In, Connector: DataSocket})
 	}
 	return ports
 }

@@ -43,6 +43,9 @@ func New(x *rig.Index) *Order {
 		if m.Kind.Supplies() {
 			o.reach[i] = x.Supplies(i) // nothing goes on before its mains is steady
 		}
+		if m.Kind == gear.KindSwitch {
+			o.reach[i] = x.Networks(i) // nor what boots over a network before that is up
+		}
 		n, known := at[d.SwitchName()]
 		if !known {
 			n = len(o.Nodes)
@@ -277,7 +280,7 @@ func (o *Order) missed(n, p, d int, position []int) (later, together []int) {
 	for m, node := range o.Nodes {
 		for _, up := range node.Devices {
 			switch {
-			case up == d || !o.reach[up].Has(d) || o.x.ModelAt(up).MakesSound() || o.oneCase(up, d):
+			case up == d || !o.reach[up].Has(d) || o.x.ModelAt(up).MakesSound() || o.oneCase(up, d) || o.inTurn(up, d):
 			case m == n:
 				together = append(together, up)
 			case position[m] > p:

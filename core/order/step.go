@@ -43,11 +43,20 @@ func (o *Order) Step(n, number int, takes func(*gear.Model) (unit.Second, bool),
 	for _, i := range node.Devices {
 		d, m := o.x.Rig.Devices[i], o.x.ModelAt(i)
 		t, known := takes(m)
+		if turn, inTurn := o.turn(i); inTurn {
+			t += turn
+		}
 		s.Items = append(s.Items, Item{Tag: d.Tag, Title: m.Title(), Place: d.Place, Where: m.Wake.Switch, How: how(m),
 			Note: m.Note,
 			Look: words.Small(look(m)), Takes: t, Known: known})
 		s.Assumed = s.Assumed || !known
 	}
+	return s
+}
+
+// Begin sets when a step is begun at the earliest.
+func (s Step) Begin(at unit.Second) Step {
+	s.At, s.Done = at, at+s.Takes()
 	return s
 }
 

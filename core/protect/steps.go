@@ -3,6 +3,7 @@ package protect
 import (
 	"math"
 
+	"largo/core/drive"
 	"largo/core/reckon"
 	"largo/core/unit"
 )
@@ -28,7 +29,7 @@ var parts = []struct {
 // Steps are the long-term limits at a quarter, a half and the whole of the rating of the
 // box that governs, none above the amplifier's clip; none where that is not known.
 func (l *Output) Steps() []Step {
-	whole, _, _ := govern(l.Hung(), ratedLimits)
+	whole, _, _ := govern(l.Hung(), drive.RatedLimits)
 	clip := l.Clip()
 	if !whole.Known() || !clip.Known() {
 		return nil

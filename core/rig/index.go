@@ -63,6 +63,14 @@ func (x *Index) PassesMains() bool {
 	return false
 }
 
+// At is the index of a device by its tag; −1 where there is none.
+func (x *Index) At(tag string) int {
+	if i, ok := x.device[tag]; ok {
+		return i
+	}
+	return -1
+}
+
 // ModelAt gives the model of the i-th device.
 func (x *Index) ModelAt(i int) *gear.Model { return x.models[i] }
 
@@ -227,6 +235,13 @@ func (x *Index) reachAll() []Set {
 func (x *Index) Supplies(device int) Set {
 	fed := make(Set, (len(x.Rig.Devices)+63)/64)
 	flood(x.next(func(s gear.Signal) bool { return s == gear.Mains }), device, fed)
+	return fed
+}
+
+// Networks tells, by device index, what boots over the network of a switch, however far down.
+func (x *Index) Networks(device int) Set {
+	fed := make(Set, (len(x.Rig.Devices)+63)/64)
+	flood(x.next(func(s gear.Signal) bool { return s == gear.Data }), device, fed)
 	return fed
 }
 

@@ -198,11 +198,15 @@ func (s *search) handsBefore(i int, early []float64) float64 {
 // rest is how long it takes after the hands have left a job until all that waits for it is done.
 func (s *search) rest(i int) float64 { return s.tail[i] - s.p.Jobs[i].Hands }
 
-// bound is what the rest takes at the least: it raises what each job may begin at by what it
-// waits for, and then looks at the longest way and at what one pair of hands can do.
+// bound is what the rest takes at the least: by the longest way, and by what one pair of hands
+// can do.
 func (s *search) bound(depth int, now float64) float64 {
+	return max(s.raise(depth, now), s.shared(s.early[depth]))
+}
+
+// raise raises what each job may begin at by what it waits for, and gives the longest way.
+func (s *search) raise(depth int, now float64) (least float64) {
 	early := s.early[depth]
-	least := 0.0
 	for _, i := range s.topo {
 		if s.done[i] {
 			continue
@@ -218,7 +222,7 @@ func (s *search) bound(depth int, now float64) float64 {
 		}
 		least = max(least, early[i]+s.tail[i])
 	}
-	return max(least, s.shared(early))
+	return least
 }
 
 // shared is what the rest takes at the least for being done by one pair of hands, if a job could
@@ -271,7 +275,9 @@ func (s *search) next(depth int, now, total float64, place int) bool {
 		s.keep(total)
 		return true
 	}
-	if least := max(total, s.bound(depth, now)); !s.promising(least, depth) {
+	if !s.have { // straight down to a first order
+		s.raise(depth, now)
+	} else if least := max(total, s.bound(depth, now)); !s.promising(least, depth) {
 		return true
 	}
 	for _, i := range s.candidates(depth, place) {

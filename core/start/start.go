@@ -9,19 +9,25 @@ import (
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/kick"
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/stage"
+	"largo/core/supply"
 	"largo/core/unit"
 	"largo/core/words"
 )
 
 // Verdict is the power-up in force.
 type Verdict struct {
-	Steps []order.Step
-	Total reckon.Figure // from the first switch until all has settled, s
-	Own   bool          // the crew's own order, not the derived one
+	Steps  []order.Step
+	Free   []order.Step  // that may be switched on at any time
+	Total  reckon.Figure // from the first switch until all has settled, s
+	Own    bool          // the crew's own order, not the derived one
+	Proved bool          // no safe order is shorter
+	Plan   order.Plan
+	Inrush []Inrush
 }
 
 // Stage is this stage of the day.
@@ -29,6 +35,9 @@ var Stage = stage.Stage{Name: finding.Start, Stopped: finding.Stop, Says: says, 
 
 func judge(in *stage.Input) stage.Outcome {
 	p, fs := Judge(in.Index, in.Order())
+	if len(in.Rig().Supplies) > 0 {
+		p.Inrush = inrushes(in)
+	}
 	return stage.Outcome{Result: p, Findings: fs, Empty: len(p.Steps) == 0, Places: func() []stage.Place {
 		return []stage.Place{{Name: "start", Figures: []reckon.Figure{p.Total}, Whole: true}}
 	}}
@@ -45,18 +54,29 @@ func says(j stage.Judged) string {
 	case j.Stopped():
 		return "Do not energise: " + words.Small(j.All[0].What)
 	}
-	return fmt.Sprintf("%s, %s, amplifiers last.", words.Spell(len(v.Steps), "switch", "switches"), v.Total.Text())
+	says := fmt.Sprintf("%s, %s, amplifiers last", words.Spell(len(v.Steps), "switch", "switches"), v.Total.Text())
+	if v.Proved {
+		says += "; no safe order is shorter"
+	}
+	return says + "."
 }
 
 // Judge gives the power-up in force, and findings where it breaks the rules.
 func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
-	sequence := o.Sequence()
+	plan := o.Up()
 	p := Verdict{Own: len(x.Rig.Order) > 0, Steps: make([]order.Step, 0, len(o.Nodes))}
-	for i, n := range sequence {
-		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, how, look))
+	if p.Own {
+		plan = o.Own(plan)
 	}
-	p.time(o, sequence)
-	return p, slices.Concat(early(x, o, sequence), masters(x, o), unknown(x))
+	p.Plan, p.Proved = plan, plan.Proved
+	for i, n := range plan.Sequence {
+		p.Steps = append(p.Steps, o.Step(n, i+1, order.Settle, how, look).Begin(plan.At[n]))
+	}
+	for _, n := range plan.Free {
+		p.Free = append(p.Free, o.Step(n, 0, order.Settle, how, look))
+	}
+	p.Total = total(plan, len(p.Steps))
+	return p, slices.Concat(early(x, o, plan.Sequence), masters(x, o), unknown(x))
 }
 
 // how a device is switched on, where its switch alone is not all.
@@ -87,30 +107,17 @@ func look(m *gear.Model) string {
 	return "Its lamp is steady and it shows no fault"
 }
 
-// time lays the steps on a clock: s_j >= s_i + settle_i for all that j waits
-// for, and one switch after another.
-func (p *Verdict) time(o *order.Order, sequence []int) {
-	var last unit.Second
-	for i := range p.Steps {
-		s := &p.Steps[i]
-		if i > 0 {
-			s.At = p.Steps[i-1].At + order.Hand
-		}
-		for j := range i {
-			if o.Before(sequence[j], sequence[i]) || s.Loud && !p.Steps[j].Loud {
-				s.At = max(s.At, p.Steps[j].Done)
-			}
-		}
-		s.Done = s.At + s.Takes()
-		last = max(last, s.Done)
+// total is how long the power-up takes.
+func total(plan order.Plan, steps int) reckon.Figure {
+	if steps == 0 {
+		return reckon.Unknown("total", "T", "power-up", "nothing in the rig has a switch")
 	}
-	if len(p.Steps) == 0 {
-		p.Total = reckon.Unknown("total", "T", "power-up", "nothing in the rig has a switch")
-		return
+	note := "At least 5 s between two switches."
+	if plan.Proved {
+		note += " No safe order is shorter: proved."
 	}
-	p.Total = reckon.Of("total", "T", "power-up, from the first switch until all has settled", last,
-		"max(s + settle) over {n} steps",
-		reckon.Count("n", "steps", float64(len(p.Steps)))).Noting("At least 5 s between two switches.").
+	return reckon.Of("total", "T", "power-up, from the first switch until all has settled", plan.Total,
+		"max(s + settle) over {n} steps", reckon.Count("n", "steps", float64(steps))).Noting(note).
 		Because("partial order of who feeds whom")
 }
 
@@ -174,4 +181,44 @@ func unknown(x *rig.Index) []finding.Finding {
 		fs = append(fs, f)
 	}
 	return fs
+}
+
+// Reasons are why each step stands where it does.
+func (v Verdict) Reasons(in *stage.Input) []kick.Reason {
+	return kick.Reasons(in.Index, in.Driven(), in.Order(), v.Plan, kick.Wakes)
+}
+
+// Inrush is what a switch takes for an instant, and what its breaker surely holds.
+type Inrush struct {
+	Switch, Circuit string
+	Peak, Holds     unit.Ampere
+	Unknown         int // devices of it whose inrush is not known
+}
+
+// Says puts it into words.
+func (i Inrush) Says() string {
+	says := fmt.Sprintf("It takes %s for an instant on %s, which surely holds %s.", i.Peak, i.Circuit, i.Holds)
+	if i.Unknown > 0 {
+		says = words.Capital(words.Small(words.Spell(i.Unknown, "device", "devices"))) +
+			" of it says nothing of inrush; as far as is known: " + words.Small(says)
+	}
+	return says
+}
+
+// inrushes are what the switches take for an instant, by the breakers of the supply: two hands
+// throw no two of one breaker at once that it does not hold together.
+func inrushes(in *stage.Input) (list []Inrush) {
+	t := in.Supply()
+	for i := range t.Nodes {
+		n := &t.Nodes[i]
+		if n.Part == nil || n.Part.Sort != rig.Breaker || n.Limit == 0 {
+			continue
+		}
+		for _, w := range t.Wakings(i) {
+			if w.Peak > 0 {
+				list = append(list, Inrush{w.Switch, n.Name, w.Peak, supply.HoldsPeak(n.Limit, n.Part.Curve), w.Unknown})
+			}
+		}
+	}
+	return list
 }

@@ -5,22 +5,23 @@ package strike
 
 import (
 	"fmt"
-	"slices"
 
 	"largo/core/finding"
 	"largo/core/gear"
+	"largo/core/kick"
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
 	"largo/core/stage"
-	"largo/core/unit"
 	"largo/core/words"
 )
 
 // Verdict is the shutdown.
 type Verdict struct {
 	Steps []order.Step
+	Free  []order.Step  // that may be switched off at any time
 	Total reckon.Figure // from the first switch until all is dead, s
+	Plan  order.Plan
 }
 
 // Stage is this stage of the day.
@@ -54,16 +55,23 @@ func says(j stage.Judged) string {
 		words.Spell(loud, "amplifier or active box", "amplifiers and active boxes"), v.Total.Text())
 }
 
-// Judge gives the shutdown: the derived power-up backwards. The crew's own
-// power-up order does not bear on it.
+// Judge gives the shutdown: what makes sound first, and each only when what it could kick, feed
+// or boot is dead. The crew's own power-up order does not bear on it.
 func Judge(x *rig.Index, o *order.Order) (Verdict, []finding.Finding) {
-	sequence := o.Derived()
-	slices.Reverse(sequence)
-	p := Verdict{Steps: make([]order.Step, 0, len(sequence))}
-	for i, n := range sequence {
-		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, how, look))
+	plan := o.Down()
+	p := Verdict{Steps: make([]order.Step, 0, len(o.Nodes)), Plan: plan}
+	for i, n := range plan.Sequence {
+		p.Steps = append(p.Steps, o.Step(n, i+1, order.Drain, how, look).Begin(plan.At[n]))
 	}
-	p.time(o, sequence)
+	for _, n := range plan.Free {
+		p.Free = append(p.Free, o.Step(n, 0, order.Drain, how, look))
+	}
+	p.Total = reckon.Unknown("total", "T", "shutdown", "nothing in the rig has a switch")
+	if n := len(p.Steps); n > 0 {
+		p.Total = reckon.Of("total", "T", "shutdown, from the first switch until all is dead", plan.Total,
+			"max(s + drain) over {n} steps", reckon.Count("n", "steps", float64(n))).
+			Because("each waits until what it could kick, feed or boot is dead")
+	}
 	return p, append(shared(x, o), unknown(x)...)
 }
 
@@ -130,28 +138,7 @@ func look(m *gear.Model) string {
 	return "Its lamps are out"
 }
 
-// time: a step waits until everything is dead that it feeds, behind shared switches
-// too, and all that makes sound; hands throw one switch after the other.
-func (p *Verdict) time(o *order.Order, sequence []int) {
-	var dead unit.Second
-	for i := range p.Steps {
-		s := &p.Steps[i]
-		if i > 0 {
-			s.At = p.Steps[i-1].At + order.Hand
-		}
-		for j := range i {
-			if o.Before(sequence[i], sequence[j]) || !s.Loud {
-				s.At = max(s.At, p.Steps[j].Done)
-			}
-		}
-		s.Done = s.At + s.Takes()
-		dead = max(dead, s.Done)
-	}
-	if len(p.Steps) == 0 {
-		p.Total = reckon.Unknown("total", "T", "shutdown", "nothing in the rig has a switch")
-		return
-	}
-	p.Total = reckon.Of("total", "T", "shutdown, from the first switch until all is dead", dead,
-		"max(s + drain) over {n} steps",
-		reckon.Count("n", "steps", float64(len(p.Steps)))).Because("power-up reversed")
+// Reasons are why each step stands where it does.
+func (v Verdict) Reasons(in *stage.Input) []kick.Reason {
+	return kick.Reasons(in.Index, in.Driven(), in.Order(), v.Plan, kick.Dies)
 }

@@ -41,6 +41,9 @@ type Report struct {
 	places   func() []stage.Place
 }
 
+// Input is the rig with what all stages derive from it.
+func (p *Report) Input() *stage.Input { return p.input }
+
 // Survey derives everything from a rig that has passed its Check. The stages
 // know nothing of each other, so they run beside each other; one that fails says
 // so by a finding and leaves the others alone.

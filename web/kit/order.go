@@ -1,6 +1,7 @@
 package kit
 
 import (
+	"fmt"
 	"slices"
 	"strconv"
 	"strings"
@@ -15,6 +16,7 @@ type Order struct {
 	Picture timeline
 	Total   Sum
 	Steps   []stepView
+	Free    []order.Step
 	Own     bool
 }
 
@@ -25,21 +27,40 @@ type stepView struct {
 	Later   string
 	Wrong   bool
 	Sharing bool
+	Why     string // it stands here
+	Inrush  string // what it takes for an instant, and what its breaker holds
 }
 
-// Order shows the steps of a power-up or shutdown; wrong names the devices whose
-// step is at stop.
-func (p *Page) Order(steps []order.Step, total reckon.Figure, verb, place string, own bool,
-	wrong map[string]bool) Order {
-	v := Order{Picture: drawTimeline(steps, verb), Total: p.Sum(place, total), Own: own}
+// OrderOf is what an order is shown of.
+type OrderOf struct {
+	Steps []order.Step
+	Free  []order.Step // at any time
+	Total reckon.Figure
+	Verb  string // as "Switch on"
+	Place string // of its figures
+	Own   bool   // the crew's
+	Wrong map[string]bool
+	Why   []string // of each step
+	Waits [][]int  // by step, the places in the order of those that hold it up
+	// what a step takes for an instant, by its switch
+	Inrush map[string]string
+}
+
+// Order shows the steps of a power-up or shutdown.
+func (p *Page) Order(of OrderOf) Order {
+	steps := of.Steps
+	v := Order{Picture: drawTimeline(of), Total: p.Sum(of.Place, of.Total), Own: of.Own, Free: of.Free}
 	names := make([]string, len(steps))
 	for i, st := range steps {
 		names[i] = st.Switch
 	}
 	for i, st := range steps {
-		sv := stepView{Step: st, Clock: clock(st.At), Sharing: len(st.Items) > 1}
+		sv := stepView{Step: st, Clock: clock(st.At), Sharing: len(st.Items) > 1, Inrush: of.Inrush[st.Switch]}
+		if i < len(of.Why) {
+			sv.Why = of.Why[i]
+		}
 		for _, item := range st.Items {
-			sv.Wrong = sv.Wrong || wrong[item.Tag]
+			sv.Wrong = sv.Wrong || of.Wrong[item.Tag]
 		}
 		if i > 0 {
 			sv.Earlier = swapped(names, i-1)
@@ -63,6 +84,7 @@ func swapped(names []string, i int) string {
 type timeline struct {
 	Width, Height float64
 	Rows          []timeRow
+	Arrows        []string // from what is waited for to what waits
 	Ticks         []Tick
 	Label         string
 }
@@ -76,14 +98,15 @@ type timeRow struct {
 	Text    string
 }
 
-func drawTimeline(steps []order.Step, label string) timeline {
+func drawTimeline(of OrderOf) timeline {
 	const left, width, row = 150.0, 640.0, 30.0
+	steps := of.Steps
 	var last unit.Second
 	for _, s := range steps {
 		last = max(last, s.Done)
 	}
 	last = max(last, 10)
-	t := timeline{Width: left + width + 120, Height: 34 + row*float64(len(steps)), Label: label}
+	t := timeline{Width: left + width + 120, Height: 34 + row*float64(len(steps)), Label: of.Verb}
 	x := func(at unit.Second) float64 { return left + width*float64(at/last) }
 	stride := tickStride(last)
 	for at := unit.Second(0); at <= last; at += stride {
@@ -93,6 +116,13 @@ func drawTimeline(steps []order.Step, label string) timeline {
 		t.Rows = append(t.Rows, timeRow{Y: 30 + row*float64(i), X: x(s.At), W: max(x(s.Done)-x(s.At), 3), Number: s.Number,
 			Tag:  s.Switch,
 			Loud: s.Loud, Assumed: s.Assumed, Text: s.Takes().String()})
+	}
+	middle := func(i int) float64 { return 30 + row*float64(i) + 11.5 }
+	for i, firsts := range of.Waits {
+		for _, first := range firsts {
+			from := min(steps[i].At, steps[first].Done)
+			t.Arrows = append(t.Arrows, fmt.Sprintf("M%.1f %.1fV%.1fl-3 -5m3 5l3 -5", x(from), middle(first)+7.5, middle(i)-8.5))
+		}
 	}
 	return t
 }

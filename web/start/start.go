@@ -29,7 +29,15 @@ func view(s *kit.Server, p *kit.Page) error {
 			wrong[f.At.Device] = true
 		}
 	}
-	p.Body = p.Order(plan.Steps, plan.Total, "Switch on", "start", plan.Own, wrong)
+	of := kit.OrderOf{Steps: plan.Steps, Free: plan.Free, Total: plan.Total, Verb: "Switch on", Place: "start",
+		Own: plan.Own, Wrong: wrong, Inrush: map[string]string{}}
+	for _, why := range plan.Reasons(p.Report.Input()) {
+		of.Why, of.Waits = append(of.Why, why.Text), append(of.Waits, why.Waits)
+	}
+	for _, s := range plan.Inrush {
+		of.Inrush[s.Switch] = s.Says()
+	}
+	p.Body = p.Order(of)
 	return nil
 }
 
@@ -39,6 +47,9 @@ func readOrder(r rig.Rig, f *kit.Form) rig.Edit {
 		if line = strings.TrimSpace(line); line != "" {
 			names = append(names, line)
 		}
+	}
+	if why := start.Forbidden(r, names); len(names) > 0 && why != "" {
+		f.Fault("", "That is not done: %s", why)
 	}
 	return rig.SetOrder{Order: names}
 }

@@ -31,6 +31,11 @@ func TestTheCrewsOwnOrder(t *testing.T) {
 		!strings.Contains(page, "not in the rig") {
 		t.Errorf("a switch that is not there: %d", status)
 	}
+	thump := "A1\n" + strings.ReplaceAll(strings.ReplaceAll(order, "\nA1", ""), "&#10;", "\n")
+	if status, page := s.Post(job+"/start/order", url.Values{"order": {thump}}); status != 422 ||
+		!strings.Contains(page, "That is not done: A1 would go on before") || !strings.Contains(page, "V peak at") {
+		t.Errorf("%d: an amplifier before its desk", status)
+	}
 	if _, page = s.Post(job+"/start/order", url.Values{}); strings.Contains(page, "own order") {
 		t.Error("the derived order did not come back")
 	}

@@ -18,7 +18,11 @@ var Room = kit.Room{Name: string(finding.Strike), Files: files, View: view, Shee
 
 func view(s *kit.Server, p *kit.Page) error {
 	plan := survey.Of[strike.Verdict](p.Report)
-	p.Body = p.Order(plan.Steps, plan.Total, "Switch off", "strike", false, nil)
+	of := kit.OrderOf{Steps: plan.Steps, Free: plan.Free, Total: plan.Total, Verb: "Switch off", Place: "strike"}
+	for _, why := range plan.Reasons(p.Report.Input()) {
+		of.Why, of.Waits = append(of.Why, why.Text), append(of.Waits, why.Waits)
+	}
+	p.Body = p.Order(of)
 	return nil
 }
 
