@@ -28,6 +28,7 @@ var rooms = map[string]string{
 	"core/load":       "core/unit core/reckon core/gear core/rig",
 	"core/schedule":   "",
 	"core/order":      "core/unit core/words core/gear core/rig core/schedule",
+	"core/run":        "core/unit core/words core/fault core/order",
 	"core/kick":       "core/unit core/words core/reckon core/gear core/rig core/drive core/order",
 	"core/drive":      "core/unit core/reckon core/gear core/rig core/load",
 	"core/supply":     "core/unit core/reckon core/gear core/rig core/drive",
@@ -47,7 +48,7 @@ var rooms = map[string]string{
 	"standin":         "core/thermal exchange",
 	"demo/tour":       "demo store",
 	"demo":            "core/unit core/gear core/rig core/thermal core/bench exchange",
-	"store":           "core/unit core/words core/fault core/gear core/rig core/bench",
+	"store":           "core/unit core/words core/fault core/gear core/rig core/bench core/run",
 	"store/cluster":   "",
 	"store/storetest": "store store/cluster",
 	"web/kit":         kitMay,
@@ -68,7 +69,7 @@ var rooms = map[string]string{
 
 const stageMay = "core/unit core/pack core/words core/fault core/reckon core/sound core/gear core/rig core/finding " +
 	"core/load " +
-	"core/drive core/order core/kick core/supply core/stage core/signal core/thermal core/limiter core/bench"
+	"core/drive core/order core/run core/kick core/supply core/stage core/signal core/thermal core/limiter core/bench"
 
 // kitMay is what the kit of the web may know: no stage, for it serves all of them.
 const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig core/finding core/order core/survey " +

@@ -60,6 +60,8 @@ var backedUp = []table{
 	{name: "bench_events", order: "session, seq"},
 	{name: "ticks", order: "job_id, list, item"},
 	{name: "meters", order: "job_id"},
+	{name: "runs", order: "id", owned: true},
+	{name: "run_events", order: "run, seq"},
 	{name: "meter_readings", order: "job_id, part, at"},
 	{name: "supply_photos", order: "job_id, part, photo"},
 }

@@ -13,6 +13,7 @@ import (
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/run"
 	"largo/core/stage"
 	"largo/core/supply"
 	"largo/core/unit"
@@ -221,4 +222,21 @@ func inrushes(in *stage.Input) (list []Inrush) {
 		}
 	}
 	return list
+}
+
+// Run is the power-up to be run, step by step.
+func (v Verdict) Run(in *stage.Input) run.Setup {
+	var why []string
+	for _, r := range v.Reasons(in) {
+		why = append(why, r.Text)
+	}
+	s := run.New(run.Start, in.Rig().Brief.Title, v.Plan, v.Steps, v.Free, why)
+	for i := range s.Steps {
+		for _, inrush := range v.Inrush {
+			if inrush.Switch == s.Steps[i].Switch {
+				s.Steps[i].Circuit, s.Steps[i].Peak = inrush.Circuit, inrush.Peak
+			}
+		}
+	}
+	return s
 }

@@ -12,6 +12,7 @@ import (
 	"largo/core/order"
 	"largo/core/reckon"
 	"largo/core/rig"
+	"largo/core/run"
 	"largo/core/stage"
 	"largo/core/words"
 )
@@ -141,4 +142,13 @@ func look(m *gear.Model) string {
 // Reasons are why each step stands where it does.
 func (v Verdict) Reasons(in *stage.Input) []kick.Reason {
 	return kick.Reasons(in.Index, in.Driven(), in.Order(), v.Plan, kick.Dies)
+}
+
+// Run is the shutdown to be run, step by step.
+func (v Verdict) Run(in *stage.Input) run.Setup {
+	var why []string
+	for _, r := range v.Reasons(in) {
+		why = append(why, r.Text)
+	}
+	return run.New(run.Strike, in.Rig().Brief.Title, v.Plan, v.Steps, v.Free, why)
 }

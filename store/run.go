@@ -1,0 +1,158 @@
+package store
+
+import (
+	"context"
+	"encoding/json"
+	"fmt"
+	"strconv"
+	"time"
+
+	"github.com/jmoiron/sqlx"
+
+	"largo/core/run"
+)
+
+// Ran is a run as it is kept.
+type Ran struct {
+	run.Run
+	ID     int64
+	Author string
+	At     time.Time
+}
+
+// runForm is the form of set-ups and events that is written today.
+const runForm = 1
+
+type ranRow struct {
+	ID      int64
+	Version int
+	Setup   []byte
+	Author  string
+	At      time.Time
+}
+
+const selectRun = `SELECT r.id, r.version, r.setup, r.author, r.at FROM runs r JOIN jobs j ON j.id = r.job_id `
+
+func (row ranRow) ran(events [][]byte) (Ran, error) {
+	r := Ran{ID: row.ID, Author: row.Author, At: row.At}
+	if row.Version > runForm {
+		return r, fmt.Errorf("%w: a newer Largo wrote this run", ErrUnreadable)
+	}
+	if err := json.Unmarshal(row.Setup, &r.Setup); err != nil {
+		return r, fmt.Errorf("%w: %w", ErrUnreadable, err)
+	}
+	if err := r.Setup.Check(); err != nil {
+		return r, fmt.Errorf("%w: %w", ErrUnreadable, err)
+	}
+	r.Events = make([]run.Event, len(events))
+	for i, b := range events {
+		if err := json.Unmarshal(b, &r.Events[i]); err != nil {
+			return r, fmt.Errorf("%w: event %d: %w", ErrUnreadable, i+1, err)
+		}
+		r.Events[i].Seq = i + 1
+	}
+	return r, nil
+}
+
+// RunKey is what listeners hear of a run by.
+func RunKey(slug string, id int64) string { return slug + "#" + strconv.FormatInt(id, 10) }
+
+// BeginRun keeps a new run of a job and gives its id.
+func (s *Store) BeginRun(ctx context.Context, c Command, slug string, setup run.Setup) (int64, error) {
+	c.Act = "begin a run"
+	if err := setup.Check(); err != nil {
+		return 0, err
+	}
+	doc, err := json.Marshal(setup)
+	if err != nil {
+		return 0, err
+	}
+	result, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+		job, err := jobID(ctx, tx, slug)
+		if err != nil {
+			return "", err
+		}
+		var id int64
+		err = tx.GetContext(ctx, &id, `INSERT INTO runs (job_id, version, setup, author) VALUES ($1, $2, $3, $4) RETURNING id`,
+			job, runForm, doc, c.Author)
+		return strconv.FormatInt(id, 10), err
+	})
+	if err != nil {
+		return 0, err
+	}
+	return strconv.ParseInt(result, 10, 64)
+}
+
+// Run finds a run of a job.
+func (s *Store) Run(ctx context.Context, slug string, id int64) (Ran, error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	return readRun(ctx, s.db, slug, id, "")
+}
+
+func readRun(ctx context.Context, q sqlx.QueryerContext, slug string, id int64, lock string) (Ran, error) {
+	var row ranRow
+	if err := sqlx.GetContext(ctx, q, &row, selectRun+`WHERE j.slug = $1 AND r.id = $2`+lock, slug, id); err != nil {
+		return Ran{}, known(err)
+	}
+	var events [][]byte
+	if err := sqlx.SelectContext(ctx, q, &events, `SELECT event FROM run_events WHERE run = $1 ORDER BY seq`, id); err != nil {
+		return Ran{}, known(err)
+	}
+	return row.ran(events)
+}
+
+// Runs lists the runs of a job, the newest first. One that cannot be read is left out.
+func (s *Store) Runs(ctx context.Context, slug string, most int) (list []Ran, err error) {
+	ctx, cancel := context.WithTimeout(ctx, patience)
+	defer cancel()
+	var ids []int64
+	if err := s.db.SelectContext(ctx, &ids, `SELECT r.id FROM runs r JOIN jobs j ON j.id = r.job_id
+	WHERE j.slug = $1 ORDER BY r.id DESC LIMIT $2`, slug, most); err != nil {
+		return nil, known(err)
+	}
+	for _, id := range ids {
+		if r, err := readRun(ctx, s.db, slug, id, ""); err == nil {
+			list = append(list, r)
+		}
+	}
+	return list, nil
+}
+
+// RunEvent keeps what happened in a run, if the run takes it as of now, in ms. What another
+// phone did before is no fault and changes nothing: two confirmations of one step are one.
+func (s *Store) RunEvent(ctx context.Context, c Command, slug string, id int64, e run.Event, now func() int64) error {
+	c.Act = "run " + strconv.FormatInt(id, 10)
+	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
+		r, err := readRun(ctx, tx, slug, id, " FOR UPDATE OF r")
+		if err != nil {
+			return "", err
+		}
+		at := now() // after the wait for whoever was first
+		if e.At == 0 || e.At > at {
+			e.At = at
+		}
+		if e.By == "" {
+			e.By = c.Author
+		}
+		if r.Made(e) {
+			return "", nil
+		}
+		had := len(r.Events)
+		if err := r.Take(e, at); err != nil {
+			return "", err
+		}
+		for _, kept := range r.Events[had:] {
+			doc, err := json.Marshal(kept)
+			if err != nil {
+				return "", err
+			}
+			if _, err := tx.ExecContext(ctx, `INSERT INTO run_events (run, seq, command, event) VALUES ($1, $2, $3, $4)`, id,
+				kept.Seq, c.ID, doc); err != nil {
+				return "", err
+			}
+		}
+		return "", tell(ctx, tx, Event{Job: RunKey(slug, id), Head: len(r.Events), Author: c.Author})
+	})
+	return err
+}
