@@ -56,6 +56,7 @@ var rooms = map[string]string{
 	"web/history":     roomMay,
 	"web/gear":        roomMay,
 	"web/bench":       roomMay,
+	"web/run":         roomMay,
 	"web/signals":     roomMay,
 	"web/sums":        roomMay,
 	"web/sums/wasm":   "core/sum",
@@ -79,7 +80,7 @@ const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig c
 const roomMay = "core/* exchange store web/kit"
 
 func init() {
-	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/bench web/signals web/jobs web/sums"
+	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/bench web/run web/signals web/jobs web/sums"
 	for _, s := range survey.Stages {
 		name := string(s.Name)
 		rooms["core/"+name], rooms["web/"+name] = stageMay, roomMay

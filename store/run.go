@@ -120,8 +120,10 @@ func (s *Store) Runs(ctx context.Context, slug string, most int) (list []Ran, er
 }
 
 // RunEvent keeps what happened in a run, if the run takes it as of now, in ms. What another
-// phone did before is no fault and changes nothing: two confirmations of one step are one.
-func (s *Store) RunEvent(ctx context.Context, c Command, slug string, id int64, e run.Event, now func() int64) error {
+// phone did before is no fault and changes nothing: two confirmations of one step are one. It
+// happened so many ms ago, by a clock that runs as fast as ours.
+func (s *Store) RunEvent(ctx context.Context, c Command, slug string, id int64, e run.Event, ago int64,
+	now func() int64) error {
 	c.Act = "run " + strconv.FormatInt(id, 10)
 	_, err := s.once(ctx, c, func(ctx context.Context, tx *sqlx.Tx) (string, error) {
 		r, err := readRun(ctx, tx, slug, id, " FOR UPDATE OF r")
@@ -129,9 +131,7 @@ func (s *Store) RunEvent(ctx context.Context, c Command, slug string, id int64, 
 			return "", err
 		}
 		at := now() // after the wait for whoever was first
-		if e.At == 0 || e.At > at {
-			e.At = at
-		}
+		e.At = max(at-ago, r.At.UnixMilli())
 		if e.By == "" {
 			e.By = c.Author
 		}

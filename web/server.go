@@ -26,6 +26,7 @@ import (
 	"largo/web/level"
 	"largo/web/match"
 	"largo/web/protect"
+	"largo/web/run"
 	"largo/web/sheet"
 	"largo/web/signals"
 	"largo/web/start"
@@ -38,7 +39,7 @@ import (
 // what stands beside them.
 func rooms() []kit.Room {
 	return []kit.Room{
-		brief.Room, match.Room(), wire.Room, feed.Room, level.Room, protect.Room, start.Room, strike.Room,
+		brief.Room, match.Room(), wire.Room, feed.Room, level.Room, protect.Room, start.Room, strike.Room, run.Room,
 		sheet.Room, history.Room, jobs.Room, gear.Room, bench.Room, signals.Room, sums.Room,
 	}
 }

@@ -481,7 +481,7 @@ func thicker(n *supply.Node) (finding.Way, bool) {
 		s.Area = unit.From(a, "planned")
 		next := *n
 		next.Part = &s
-		if d := Drop(&next); d.Known() && d.Value <= mostDrop && a > n.Part.Area.Or(0) {
+		if d := Drop(&next); d.Known() && d.Value <= mostDrop {
 			return finding.Way{Label: fmt.Sprintf("Take a lead of %s: it loses %s %%", a,
 				unit.Number(math.Round(1000*d.Value)/10)), Edit: rig.ChangeSupply{Name: n.Name, To: s}}, true
 		}

@@ -267,6 +267,13 @@ func TestSixtySwitches(t *testing.T) {
 	}
 }
 
+// Where the search does not come to its end nothing is said to be proved.
+func TestUnproved(t *testing.T) {
+	if got := solve(t, seeded(1, 100)); got.Proved || got.Least >= got.Total {
+		t.Errorf("%g, not less than %g, proved %t", got.Total, got.Least, got.Proved)
+	}
+}
+
 func BenchmarkSixtySwitches(b *testing.B) {
 	p := big(60)
 	for b.Loop() {

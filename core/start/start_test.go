@@ -318,7 +318,7 @@ func TestFreeAndNetwork(t *testing.T) {
 	desk := rigtest.Desk()
 	desk.ID = "digital"
 	desk.Wake.Network = 1
-	r := small(t).Add(rigtest.Player(), "SPARE").Add(net, "NET").Add(desk, "SIDE").Plug("NET/data 1", "SIDE/network 1")
+	r := small(t).Add(rigtest.Player(), "SPARE").Add(rigtest.Amp("amp"), "IDLE").Add(net, "NET").Add(desk, "SIDE").Plug("NET/data 1", "SIDE/network 1")
 	p, fs := plan(r.Rig)
 	if finding.Worst(fs) == finding.Stop || len(p.Free) != 1 || p.Free[0].Switch != "SPARE" {
 		t.Errorf("free: %v, %+v", switches(p.Free), fs)
@@ -380,12 +380,17 @@ func TestKicks(t *testing.T) {
 	if quiet.Over() || !strings.Contains(quiet.Says(), "a thump, and no damage") {
 		t.Error(quiet.Says())
 	}
-	loud := desk(in(func(m *gear.Model) { m.Wake.Kick = unit.Of(unit.Volt(10)) }))
 	clip, _ := o.ClipVolts()
+	over := unit.Volt(1.5 * float64(clip) * math.Sqrt2 / math.Pow(10, float64(gain)/20))
+	loud := desk(in(func(m *gear.Model) { m.Wake.Kick = unit.Of(over) }))
 	rigtest.Near(t, "all that A1 gives", loud.Volts.Value, float64(clip)*math.Sqrt2, 1e-9)
 	muted := desk(in(func(m *gear.Model) { m.Wake.Mutes = gear.Yes }))
 	if muted.Volts.Value != 0 {
 		t.Errorf("through a relay: %s", muted.Volts.Text())
+	}
+	off := in(func(m *gear.Model) { m.Wake.Mutes, m.Wake.KickOff = gear.Yes, unit.Of(unit.Volt(0.1)) })
+	if got := kick.Reaches(off.Index, off.Driven(), off.Index.At("DESK"), kick.Dies)[0]; got.Volts.Value == 0 {
+		t.Error("its relay mutes it when it wakes, not when it dies")
 	}
 	roars := in(func(m *gear.Model) { m.Wake.Mutes, m.Wake.Roars = gear.Yes, gear.Yes })
 	if got := kick.Reaches(roars.Index, roars.Driven(), roars.Index.At("DESK"), kick.Dies)[0]; got.Volts.Known() &&

@@ -215,7 +215,7 @@ var rules = []rule{
 	{"feed/sets.go", "guards = guards && !n.Part.Delayed", "_ = guards"},
 	{"feed/sets.go", "if !d.Lifted {", "if d.Lifted {"},
 	{"feed/findings.go", "wildVolts  = 1.2", "wildVolts  = 2.2"},
-	{"feed/findings.go", "a > n.Part.Area.Or(0)", "true"},
+	{"feed/findings.go", "d.Known() && d.Value <= mostDrop {", "d.Known() {"},
 	{"feed/visits.go", "oddVolts = 0.04", "oddVolts = 0.4"},
 	{"feed/plan.go", "return other\n", "return sounding\n"},
 	{"pack/pack.go", "if k != kind && n > 0 {", "if k != kind && n > 1 {"},

@@ -6,6 +6,7 @@ import (
 	"fmt"
 	"io"
 	"net/http"
+	"strings"
 	"sync"
 	"time"
 
@@ -65,7 +66,9 @@ func (w *watch) missed(ctx context.Context, st *store.Store) {
 	}
 	w.mu.Unlock()
 	for _, slug := range slugs {
-		if e, err := st.Head(ctx, slug); err == nil {
+		if strings.Contains(slug, "#") { // a run: whoever looks reads it anew
+			w.tell(store.Event{Job: slug})
+		} else if e, err := st.Head(ctx, slug); err == nil {
 			w.tell(e)
 		}
 	}
@@ -73,6 +76,39 @@ func (w *watch) missed(ctx context.Context, st *store.Store) {
 
 // heartbeat is how often a stream says that it is still there.
 const heartbeat = 20 * time.Second
+
+// Stream tells a page of a thing, by its key, how it stands, at once and at each change, made on
+// this server or another; state gives it as of an event, and false for what is gone.
+func (s *Server) Stream(c *gin.Context, key, name string, state func(at int) (any, bool)) {
+	heard, done := s.watch.look(key)
+	defer done()
+	first, there := state(0)
+	if !there {
+		s.Fail(c, store.ErrNotFound)
+		return
+	}
+	out := s.BeginStream(c)
+	if c.Request.Method == http.MethodHead {
+		return
+	}
+	out.Send(name, first)
+	beat := time.NewTicker(heartbeat)
+	defer beat.Stop()
+	for out.Err == nil {
+		select {
+		case e := <-heard:
+			if now, there := state(e.Head); there {
+				out.Send(name, now)
+			}
+		case <-beat.C:
+			out.Send("beat", nil)
+		case <-s.Ending:
+			return
+		case <-c.Request.Context().Done():
+			return
+		}
+	}
+}
 
 // events tells a page which revision of its job is in force, at once and at
 // each change, made on this server or another.

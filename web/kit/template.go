@@ -93,6 +93,18 @@ func (s *Server) SheetParts(p *Page) ([]template.HTML, error) {
 	return parts, nil
 }
 
+// RenderBare writes a page that brings its own frame, as its template "bare" has it: for phones in
+// the hand, light and readable without the network.
+func (s *Server) RenderBare(c *gin.Context, name string, data any) {
+	var out strings.Builder
+	if err := s.pages[name].ExecuteTemplate(&out, "bare", data); err != nil {
+		s.Fail(c, fmt.Errorf("the page %s: %w", name, err))
+		return
+	}
+	c.Header("Cache-Control", "no-store")
+	c.Data(http.StatusOK, "text/html; charset=utf-8", []byte(out.String()))
+}
+
 func clonedWith(t *template.Template, from fs.FS, file string) (*template.Template, error) {
 	t, err := t.Clone()
 	if err != nil {

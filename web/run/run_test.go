@@ -1,0 +1,154 @@
+package run_test
+
+import (
+	"bufio"
+	"context"
+	"encoding/json"
+	"net/http"
+	"net/url"
+	"strconv"
+	"strings"
+	"testing"
+	"time"
+
+	"largo/store/storetest"
+	"largo/web/webtest"
+)
+
+func TestMain(m *testing.M) { storetest.Main(m) }
+
+// begun begins a run and gives its address.
+func begun(t *testing.T, s *webtest.Site, job, sort string) string {
+	t.Helper()
+	status, page := s.Post(job+"/run", url.Values{"sort": {sort}, "command": {webtest.Fresh()}})
+	_, rest, found := strings.Cut(page, `data-here="`)
+	at, _, _ := strings.Cut(rest, `"`)
+	if status != http.StatusOK || !found {
+		t.Fatalf("%d: %s", status, webtest.Heading(page))
+	}
+	return at
+}
+
+type state struct {
+	Seq    int
+	Says   string
+	Events []struct {
+		Kind, By string
+		Step     int
+	}
+}
+
+func tell(t *testing.T, s *webtest.Site, at, kind string, step int, more ...string) (int, state) {
+	t.Helper()
+	form := url.Values{"kind": {kind}, "step": {strconv.Itoa(step)}, "by": {"Ines"}, "command": {webtest.Fresh()}, "ago": {"0"}}
+	for i := 0; i < len(more); i += 2 {
+		form.Set(more[i], more[i+1])
+	}
+	status, answer := s.Post(at+"/event", form)
+	var st state
+	if err := json.Unmarshal([]byte(answer), &st); err != nil {
+		t.Fatalf("%d: %s", status, answer)
+	}
+	return status, st
+}
+
+// A run of the tour: the first switch is thrown; what comes too early is refused with its reason;
+// trouble has a way on; the list says how it stands; stopped, it is over.
+func TestARun(t *testing.T) {
+	s := webtest.Open(t)
+	at := begun(t, s, webtest.Boathouse, "start")
+	_, page := s.Get(at)
+	for _, want := range []string{`id="run-plan"`, `"switch":"RADIO"`, "V peak at TOP L1", "run.js"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("the phone lacks %q", want)
+		}
+	}
+	if status, st := tell(t, s, at, "thrown", 4); status != 422 || !strings.Contains(st.Says, "Not yet: A1 waits for") {
+		t.Errorf("%d: an amplifier first: %s", status, st.Says)
+	}
+	if status, st := tell(t, s, at, "thrown", 0); status != 200 || st.Seq != 1 || st.Events[0].By != "Ines" {
+		t.Errorf("%d: %+v", status, st)
+	}
+	if status, st := tell(t, s, at, "thrown", 0, "by", "Otto"); status != 200 || st.Seq != 1 { // another phone
+		t.Errorf("%d: thrown twice: %+v", status, st)
+	}
+	if status, st := tell(t, s, at, "seen", 0); status != 422 || !strings.Contains(st.Says, "s are left") {
+		t.Errorf("%d: seen at once: %s", status, st.Says)
+	}
+	if status, st := tell(t, s, at, "trouble", 0, "wrong", "no lamp"); status != 200 || st.Seq != 2 {
+		t.Errorf("%d: %+v", status, st)
+	}
+	tell(t, s, at, "left", 0)
+	if _, page := s.Get(webtest.Boathouse + "/run"); !strings.Contains(page, "Power-up is under way: 1 of 7 switches are through.") {
+		t.Error(webtest.Heading(page))
+	}
+	tell(t, s, at, "stopped", -1)
+	if status, st := tell(t, s, at, "thrown", 1); status != 422 || st.Says != "This run is over." {
+		t.Errorf("%d: %s", status, st.Says)
+	}
+	for _, other := range []string{"/jobs/saltpan-quay" + at[strings.Index(at, "/run"):], webtest.Boathouse + "/run/99",
+		webtest.Boathouse + "/run/x"} {
+		if status, _ := s.Get(other); status != http.StatusNotFound {
+			t.Errorf("%s: %d", other, status)
+		}
+	}
+}
+
+// Nothing is powered up while the rig is at stop; it may always be shut down; what is no event
+// leaves nothing.
+func TestWhatIsNotRun(t *testing.T) {
+	s := webtest.Open(t)
+	const hall = "/jobs/marigold-roller-hall"
+	if status, page := s.Post(hall+"/run", url.Values{"sort": {"start"}, "command": {webtest.Fresh()}}); status != 422 ||
+		!strings.Contains(page, "Do not energise") {
+		t.Errorf("%d: a rig at stop is powered up", status)
+	}
+	if status, _ := s.Post(hall+"/run", url.Values{"sort": {"show"}, "command": {webtest.Fresh()}}); status != 422 {
+		t.Errorf("%d: no sort", status)
+	}
+	at := begun(t, s, hall, "strike")
+	for what, form := range map[string][]string{"no such step": {"step", "99"}, "no number": {"step", "x"},
+		"no kind": {"kind", "danced"}, "a long name": {"by", strings.Repeat("x", 60)}} {
+		if status, st := tell(t, s, at, "thrown", 0, form...); status != 422 || st.Says == "" {
+			t.Errorf("%s: %d %+v", what, status, st)
+		}
+	}
+	if _, page := s.Get(at + "/state"); !strings.Contains(page, `"seq":0,"events":[]`) {
+		t.Errorf("something was left: %s", page)
+	}
+	if status, script := s.Get("/run-worker.js"); status != 200 || !strings.Contains(script, "skipWaiting") {
+		t.Errorf("%d: no worker", status)
+	}
+}
+
+// Whoever looks hears at once what another did.
+func TestTheOthersHear(t *testing.T) {
+	s := webtest.Open(t)
+	ctx, end := context.WithTimeout(t.Context(), 20*time.Second)
+	defer end()
+	go s.Handler.Run(ctx)
+	at := begun(t, s, webtest.Boathouse, "start")
+	ask, err := http.NewRequestWithContext(ctx, http.MethodGet, s.URL+at+"/events", nil)
+	webtest.Must(t, err)
+	res, err := http.DefaultClient.Do(ask)
+	webtest.Must(t, err)
+	defer res.Body.Close()
+	lines := bufio.NewScanner(res.Body)
+	next := func() (st state) {
+		for lines.Scan() {
+			if data, found := strings.CutPrefix(lines.Text(), "data: {"); found {
+				webtest.Must(t, json.Unmarshal([]byte("{"+data), &st))
+				return st
+			}
+		}
+		t.Fatal("the stream ended")
+		return st
+	}
+	heard := next() // at once, or as the server begins to listen
+	for tell(t, s, at, "thrown", 0); heard.Seq == 0; {
+		heard = next()
+	}
+	if heard.Seq != 1 || heard.Events[0].Kind != "thrown" {
+		t.Errorf("%+v", heard)
+	}
+}
