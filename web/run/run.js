@@ -38,15 +38,17 @@
   }
 
   function recall() {
+    let before = null;
+    try { before = localStorage.getItem(keep); } catch { /* private mode */ }
     take(JSON.parse(document.getElementById("run-state").textContent));
     try {
-      const kept = JSON.parse(localStorage.getItem(keep) || "null");
+      const kept = JSON.parse(before || "null");
       if (!kept) return;
       if (kept.events.length > events.length) {
         events = kept.events;
         offset = kept.now - clock();
       }
-      queue = kept.queue.filter((q) => !events.some((e) => e.command === q.command)).map((q) => ({ ...q, sent: false, at: now() - q.ago }));
+      queue = kept.queue.map((q) => ({ ...q, sent: false, at: now() - q.ago }));
     } catch { /* nothing was kept */ }
   }
 
