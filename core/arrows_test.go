@@ -46,7 +46,7 @@ var rooms = map[string]string{
 	"core/plantest":   "core/unit core/gear core/rig core/plan",
 	"exchange":        "core/unit core/words core/fault core/gear core/rig core/milp core/bench",
 	"standin":         "core/thermal exchange",
-	"demo/tour":       "demo store",
+	"demo/tour":       "demo store core/rig core/run core/survey core/start core/strike",
 	"demo":            "core/unit core/gear core/rig core/thermal core/bench exchange",
 	"store":           "core/unit core/words core/fault core/gear core/rig core/bench core/run",
 	"store/cluster":   "",

@@ -59,11 +59,16 @@ func RunKey(slug string, id int64) string { return slug + "#" + strconv.FormatIn
 
 // BeginRun keeps a new run of a job and gives its id.
 func (s *Store) BeginRun(ctx context.Context, c Command, slug string, setup run.Setup) (int64, error) {
+	return s.KeepRun(ctx, c, slug, run.Run{Setup: setup}, time.Now())
+}
+
+// KeepRun keeps a run that was begun at a time, with what happened in it, and gives its id.
+func (s *Store) KeepRun(ctx context.Context, c Command, slug string, r run.Run, begun time.Time) (int64, error) {
 	c.Act = "begin a run"
-	if err := setup.Check(); err != nil {
+	if err := r.Check(); err != nil {
 		return 0, err
 	}
-	doc, err := json.Marshal(setup)
+	doc, err := json.Marshal(r.Setup)
 	if err != nil {
 		return 0, err
 	}
@@ -73,9 +78,12 @@ func (s *Store) BeginRun(ctx context.Context, c Command, slug string, setup run.
 			return "", err
 		}
 		var id int64
-		err = tx.GetContext(ctx, &id, `INSERT INTO runs (job_id, version, setup, author) VALUES ($1, $2, $3, $4) RETURNING id`,
-			job, runForm, doc, c.Author)
-		return strconv.FormatInt(id, 10), err
+		if err = tx.GetContext(ctx, &id,
+			`INSERT INTO runs (job_id, version, setup, author, at) VALUES ($1, $2, $3, $4, $5) RETURNING id`, job, runForm, doc,
+			c.Author, begun); err != nil {
+			return "", err
+		}
+		return strconv.FormatInt(id, 10), insertRunEvents(ctx, tx, c, id, r.Events)
 	})
 	if err != nil {
 		return 0, err
@@ -142,17 +150,24 @@ func (s *Store) RunEvent(ctx context.Context, c Command, slug string, id int64, 
 		if err := r.Take(e, at); err != nil {
 			return "", err
 		}
-		for _, kept := range r.Events[had:] {
-			doc, err := json.Marshal(kept)
-			if err != nil {
-				return "", err
-			}
-			if _, err := tx.ExecContext(ctx, `INSERT INTO run_events (run, seq, command, event) VALUES ($1, $2, $3, $4)`, id,
-				kept.Seq, c.ID, doc); err != nil {
-				return "", err
-			}
+		if err := insertRunEvents(ctx, tx, c, id, r.Events[had:]); err != nil {
+			return "", err
 		}
 		return "", tell(ctx, tx, Event{Job: RunKey(slug, id), Head: len(r.Events), Author: c.Author})
 	})
 	return err
+}
+
+func insertRunEvents(ctx context.Context, tx *sqlx.Tx, c Command, id int64, events []run.Event) error {
+	for _, e := range events {
+		doc, err := json.Marshal(e)
+		if err != nil {
+			return err
+		}
+		if _, err := tx.ExecContext(ctx, `INSERT INTO run_events (run, seq, command, event) VALUES ($1, $2, $3, $4)`, id, e.Seq,
+			c.ID, doc); err != nil {
+			return err
+		}
+	}
+	return nil
 }

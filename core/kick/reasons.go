@@ -51,7 +51,7 @@ func (y *way) reason(n int) (r Reason) {
 		if at := slices.Index(plan.Sequence, w.First); now && at >= 0 {
 			r.Waits = append(r.Waits, at)
 		}
-		if best == nil || now && !binding || now == binding && slices.Index(strength, w.Why) < slices.Index(strength, best.Why) {
+		if best == nil || now && !binding || now == binding && y.rather(w, best) {
 			best, binding = w, now
 		}
 	}
@@ -59,6 +59,14 @@ func (y *way) reason(n int) (r Reason) {
 		r.Text = y.because(best, n)
 	}
 	return r
+}
+
+// rather tells whether one wait says more than another: what hurts more, then what took longer.
+func (y *way) rather(a, b *order.Wait) bool {
+	if x, z := slices.Index(strength, a.Why), slices.Index(strength, b.Why); x != z {
+		return x < z
+	}
+	return y.plan.At[a.First]+a.After > y.plan.At[b.First]+b.After
 }
 
 // because puts a wait into words.

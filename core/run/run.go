@@ -30,6 +30,16 @@ type Setup struct {
 	Revision int    `json:"revision"`
 	Steps    []Step `json:"steps"`
 	Waits    []Wait `json:"waits"`
+
+	Emergency string    `json:"emergency,omitempty"` // the act that silences all, and what it costs
+	Ring      []Contact `json:"ring,omitempty"`      // who is rung up
+}
+
+// Contact is somebody who knows.
+type Contact struct {
+	Name   string `json:"name"`
+	Role   string `json:"role,omitempty"`
+	Number string `json:"number,omitempty"`
 }
 
 // Step is one switch.

@@ -431,3 +431,45 @@ func TestReasons(t *testing.T) {
 		t.Errorf("%+v", down)
 	}
 }
+
+// One breaker that feeds the amplifiers alone silences all and takes nothing with it; where none
+// does, the amplifiers one by one; what else hangs on it is the price, with its time to come back.
+func TestEmergency(t *testing.T) {
+	on := func(outlets map[string]string) start.Emergency {
+		r := small(t).Add(rigtest.Amp("amp"), "A2").Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source},
+			{Name: "K1", Sort: rig.Breaker, From: "house", Place: "stairs"}, {Name: "K2", Sort: rig.Breaker, From: "house"},
+			{Name: "wall 1", Sort: rig.Outlet, From: "K1"}, {Name: "wall 2", Sort: rig.Outlet, From: "K2"}}})
+		for tag, outlet := range outlets {
+			r.Do(rig.PlugMains{Tag: tag, Outlet: outlet})
+		}
+		return start.EmergencyOf(stage.NewInput(r.Rig))
+	}
+	if got := on(map[string]string{"A1": "wall 1", "A2": "wall 1", "DESK": "wall 2"}).Says(); got !=
+		"One act silences all: the breaker K1, stairs." {
+		t.Error(got)
+	}
+	if got := on(map[string]string{"A1": "wall 1", "A2": "wall 1", "DESK": "wall 1"}).Says(); !strings.Contains(got,
+		"With it DESK goes off, and takes 90 s to come back") {
+		t.Error(got)
+	}
+	if got := on(map[string]string{"A1": "wall 1", "DESK": "wall 1"}).Says(); !strings.Contains(got,
+		"In this order: A1; then A2.") {
+		t.Error(got)
+	}
+}
+
+// A late one is muted where it enters the desk, or what it reaches goes off first; after a failure
+// the amplifiers' switches are off before the mains returns.
+func TestLateAndFailure(t *testing.T) {
+	in := stage.NewInput(small(t).Rig)
+	if got := start.Late(in, "PLAYER"); !strings.Contains(got[0], "Mute DESK in 1") || !strings.Contains(got[2], "20 s") {
+		t.Error(got)
+	}
+	if got := start.Late(in, "DESK"); !strings.Contains(got[0], "switch off A1 first") {
+		t.Error(got)
+	}
+	if got := start.Failure(in); !strings.Contains(got[0], "A1 off, by their own switches") || !strings.Contains(got[1],
+		"PLAYER and DESK off") {
+		t.Error(got)
+	}
+}

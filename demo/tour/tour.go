@@ -49,6 +49,9 @@ func Load(ctx context.Context, st *store.Store) error {
 			return err
 		}
 	}
+	if err := runs(ctx, st, rigs, time.Now()); err != nil {
+		return err
+	}
 	return heat(ctx, st, time.Now().Unix())
 }
 

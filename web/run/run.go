@@ -37,8 +37,10 @@ var Room = kit.Room{
 		r.Get("/jobs/:job/run/:id/events", stream)
 		r.Post("/jobs/:job/run/:id/event", kit.WithForm(happened))
 		r.Get("/run-worker.js", worker)
+		r.Get("/jobs/:job/card", card)
 	},
-	Finds: []kit.FindItem{{Label: "Run the power-up or the shutdown", Note: "step by step on phones", Href: "/run"}},
+	Finds: []kit.FindItem{{Label: "Run the power-up or the shutdown", Note: "step by step on phones", Href: "/run"},
+		{Label: "Card for the lid", Note: "to print", Href: "/card"}},
 }
 
 // mostShown is how many runs the list shows.
@@ -71,6 +73,7 @@ func listed(s *kit.Server, c *gin.Context, status int, wrong fault.List) {
 		Back: "/jobs/" + p.Job.Slug}
 	now := time.Now()
 	p.Verdict = "Nothing is being run."
+	underWay := false
 	for i := range ran {
 		r := &ran[i]
 		l := line{Href: href(p.Job.Slug, r.ID), Title: titles[r.Sort], When: kit.Ago(now.Sub(r.At)), By: r.Author,
@@ -78,8 +81,9 @@ func listed(s *kit.Server, c *gin.Context, status int, wrong fault.List) {
 		if ended, stopped := r.Ended(); stopped {
 			l.State = "stop"
 		} else if !ended {
-			l.State = "mind"
-			p.Verdict = l.Title + " is under way: " + l.Says
+			if l.State = "mind"; !underWay {
+				p.Verdict, underWay = l.Title+" is under way: "+l.Says, true
+			}
 		}
 		v.Runs = append(v.Runs, l)
 	}
@@ -115,7 +119,10 @@ func begin(s *kit.Server, c *gin.Context, f *kit.Form) {
 	default:
 		f.Fault("", "A run is a start or a strike, not %.20q.", sort)
 	}
-	setup.Revision = j.Number
+	setup.Revision, setup.Emergency = j.Number, start.EmergencyOf(report.Input()).Says()
+	for _, p := range j.Rig.People {
+		setup.Ring = append(setup.Ring, run.Contact{Name: p.Name, Role: p.Role, Number: p.Number})
+	}
 	if len(f.Faults) == 0 {
 		if err := setup.Check(); err != nil {
 			f.Refuse(err)
@@ -153,6 +160,8 @@ type phoneView struct {
 	Title, Job, Here, Scheme string
 	Plan, State              template.JS // as JSON
 	Wrongs                   []run.Wrong
+	Emergency                string
+	Ring                     []run.Contact
 	Steps                    []run.Step
 }
 
@@ -164,7 +173,8 @@ func show(s *kit.Server, c *gin.Context) {
 		return
 	}
 	v := phoneView{Title: titles[r.Sort], Job: r.Title, Here: href(c.Param("job"), r.ID), Scheme: kit.Scheme(c),
-		Plan: inPage(planOf(&r)), State: inPage(stateOf(&r, time.Now())), Wrongs: run.Wrongs, Steps: r.Steps}
+		Plan: inPage(planOf(&r)), State: inPage(stateOf(&r, time.Now())), Wrongs: run.Wrongs, Steps: r.Steps,
+		Emergency: r.Emergency, Ring: r.Ring}
 	s.RenderBare(c, "phone", v)
 }
 

@@ -152,3 +152,17 @@ func TestTheOthersHear(t *testing.T) {
 		t.Errorf("%+v", heard)
 	}
 }
+
+// The card says both orders, the emergency and where the run is; of a rig at stop it is none.
+func TestTheCard(t *testing.T) {
+	s := webtest.Open(t)
+	_, page := s.Get(webtest.Boathouse + "/card")
+	for _, want := range []string{"On, 119 s", "One act silences all", `class="card-code"`, webtest.Boathouse + "/run"} {
+		if !strings.Contains(page, want) {
+			t.Errorf("lacks %q", want)
+		}
+	}
+	if _, page = s.Get("/jobs/marigold-roller-hall/card"); !strings.Contains(page, "Do not energise") {
+		t.Error("a card of a rig at stop")
+	}
+}

@@ -37,8 +37,39 @@ func view(s *kit.Server, p *kit.Page) error {
 	for _, s := range plan.Inrush {
 		of.Inrush[s.Switch] = s.Says()
 	}
-	p.Body = p.Order(of)
+	p.Body = body{p.Order(of), casesOf(p)}
 	return nil
+}
+
+// body is the power-up with what to do when it does not go by the book.
+type body struct {
+	kit.Order
+	Cases cases
+}
+
+// cases are an emergency, a late arrival and a supply that failed.
+type cases struct {
+	Emergency string
+	Failure   []string
+	Late      kit.Field
+	LateSays  []string
+}
+
+func casesOf(p *kit.Page) cases {
+	in := p.Report.Input()
+	v := cases{Emergency: start.EmergencyOf(in).Says(), Failure: start.Failure(in)}
+	late := p.Ask.Get("late")
+	list := []kit.Choice{{Label: "choose"}}
+	for i := range p.Rig().Devices {
+		if m := p.Report.Index.ModelAt(i); !m.MakesSound() && len(m.Ports()) > 0 && m.Supply == nil {
+			list = append(list, kit.Choice{Value: p.Rig().Devices[i].Tag, Label: p.Rig().Devices[i].Tag})
+		}
+	}
+	v.Late = p.Choose("late", "late", "Plugged in late", late, list...)
+	if late != "" && len(p.Stops()) == 0 { // nobody is told to switch anything on at stop
+		v.LateSays = start.Late(in, late)
+	}
+	return v
 }
 
 func readOrder(r rig.Rig, f *kit.Form) rig.Edit {

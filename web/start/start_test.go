@@ -36,6 +36,12 @@ func TestTheCrewsOwnOrder(t *testing.T) {
 		!strings.Contains(page, "That is not done: A1 would go on before") || !strings.Contains(page, "V peak at") {
 		t.Errorf("%d: an amplifier before its desk", status)
 	}
+	for _, want := range []string{"One act silences all: the breaker east wall", "Before it returns: A1, A2 and A3 off",
+		"Mute DESK in"} {
+		if _, page := s.Get(job + "/start?late=RADIO"); !strings.Contains(page, want) {
+			t.Errorf("the cases lack %q", want)
+		}
+	}
 	if _, page = s.Post(job+"/start/order", url.Values{}); strings.Contains(page, "own order") {
 		t.Error("the derived order did not come back")
 	}
