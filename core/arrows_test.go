@@ -80,7 +80,8 @@ const kitMay = "core/unit core/words core/fault core/reckon core/gear core/rig c
 const roomMay = "core/* exchange store web/kit"
 
 func init() {
-	all, pages := stageMay, "core/* store web/kit web/sheet web/history web/gear web/bench web/run web/signals web/jobs web/sums"
+	all, pages := stageMay,
+		"core/* store web/kit web/sheet web/history web/gear web/bench web/run web/signals web/jobs web/sums"
 	for _, s := range survey.Stages {
 		name := string(s.Name)
 		rooms["core/"+name], rooms["web/"+name] = stageMay, roomMay

@@ -104,7 +104,8 @@ func readRun(ctx context.Context, q sqlx.QueryerContext, slug string, id int64, 
 		return Ran{}, known(err)
 	}
 	var events [][]byte
-	if err := sqlx.SelectContext(ctx, q, &events, `SELECT event FROM run_events WHERE run = $1 ORDER BY seq`, id); err != nil {
+	if err := sqlx.SelectContext(ctx, q, &events, `SELECT event FROM run_events WHERE run = $1 ORDER BY seq`,
+		id); err != nil {
 		return Ran{}, known(err)
 	}
 	return row.ran(events)
@@ -164,7 +165,8 @@ func insertRunEvents(ctx context.Context, tx *sqlx.Tx, c Command, id int64, even
 		if err != nil {
 			return err
 		}
-		if _, err := tx.ExecContext(ctx, `INSERT INTO run_events (run, seq, command, event) VALUES ($1, $2, $3, $4)`, id, e.Seq,
+		if _, err := tx.ExecContext(ctx, `INSERT INTO run_events (run, seq, command, event) VALUES ($1, $2, $3, $4)`, id,
+			e.Seq,
 			c.ID, doc); err != nil {
 			return err
 		}

@@ -71,7 +71,8 @@ func TestARunIsKept(t *testing.T) {
 	if _, err := st.Run(ctx, "saltpan-quay", id); !errors.Is(err, store.ErrNotFound) {
 		t.Errorf("of another job: %v", err)
 	}
-	if all, err := st.Runs(ctx, slug, 5); err != nil || len(all) != 1 || all[0].Says(begun+101_000) != "1 of 2 switches are through." {
+	if all, err := st.Runs(ctx, slug, 5); err != nil || len(all) != 1 ||
+		all[0].Says(begun+101_000) != "1 of 2 switches are through." {
 		t.Errorf("%+v, %v", all, err)
 	}
 	if _, err := st.BeginRun(ctx, runBy(30, "Ada"), slug, run.Setup{Sort: run.Start}); err == nil {

@@ -78,7 +78,8 @@ func (v Verdict) Figures(c Circuit) []reckon.Figure {
 	for _, s := range supply.States {
 		fs = append(fs, v.Carried(c, s))
 	}
-	return append(fs, v.May(c), v.Under(c.Index, supply.Dense), reckon.Of("leaks", "IΔ", "leakage to earth, as far as it is known", c.Leaks, ""))
+	return append(fs, v.May(c), v.Under(c.Index, supply.Dense), reckon.Of("leaks", "IΔ",
+		"leakage to earth, as far as it is known", c.Leaks, ""))
 }
 
 // SetFigures are what a generator or battery gives, and how long it lasts.

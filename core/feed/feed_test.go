@@ -361,8 +361,9 @@ func TestThePlan(t *testing.T) {
 		t.Errorf("one each: %s", each.Says())
 	}
 	// what makes no sound has a circuit of its own while there is one
-	kettle := gear.Model{ID: "kettle", Kind: gear.KindAppliance, Maker: "Test", Name: "kettle", Appliance: &gear.Appliance{},
-		Intake: gear.Intake{Most: unit.Of(unit.Watt(230)), Factor: unit.Of(unit.Ratio(1))}}
+	kettle := gear.Model{ID: "kettle", Kind: gear.KindAppliance, Maker: "Test", Name: "kettle",
+		Appliance: &gear.Appliance{},
+		Intake:    gear.Intake{Most: unit.Of(unit.Watt(230)), Factor: unit.Of(unit.Ratio(1))}}
 	for circuits, mixed := range map[int]bool{3: true, 4: false} {
 		got := plan(rows(circuits, 9).Add(kettle, "TEA").Rig, true)
 		if got.Fails != "" || got.Mixed != mixed || got.Used != circuits {

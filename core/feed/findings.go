@@ -410,7 +410,8 @@ func (v Verdict) wrongVolts(x *rig.Index, n *supply.Node) []finding.Finding {
 	f := at(n, "feed.volts", finding.Gear, finding.Mend)
 	f.What = fmt.Sprintf("%s reads %s, and the place has %s.", words.Capital(n.Name), read, m.Volts)
 	f.Why = "Gear starts anew or does not wake; motors and transformers get hot."
-	f.Advice = "Read again, without and with a load; have the house or the generator put right before anything is plugged in."
+	f.Advice = "Read again, without and with a load; have the house or the generator put right " +
+		"before anything is plugged in."
 	if part > wildVolts {
 		f.Danger, f.Gravity = finding.People, finding.Stop
 		f.Why = "That is between two phases, or the neutral is lost: what is plugged in burns."

@@ -72,7 +72,8 @@ func (p Planned) Says() string {
 	if n := len(p.Alone); n == 1 {
 		says += fmt.Sprintf(" %s has a circuit to itself: nothing fits beside it.", p.Alone[0])
 	} else if n > 1 {
-		says += fmt.Sprintf(" %s have a circuit each to themselves: nothing fits beside them.", words.List(shortened(p.Alone)))
+		says += fmt.Sprintf(" %s have a circuit each to themselves: nothing fits beside them.",
+			words.List(shortened(p.Alone)))
 	}
 	if p.Mixed {
 		says += " What makes no sound shares a circuit with the sound: apart they do not fit."
@@ -375,7 +376,8 @@ func (v Verdict) heldBack(x *rig.Index, bins []planBin, items []planItem, p pack
 }
 
 // plugsOf are the plugs of a packing, and the edits that make them.
-func (v Verdict) plugsOf(x *rig.Index, bins []planBin, items []planItem, got pack.Plan) (plugs []Plug, edits []rig.Edit) {
+func (v Verdict) plugsOf(x *rig.Index, bins []planBin, items []planItem, got pack.Plan) (plugs []Plug,
+	edits []rig.Edit) {
 	for i, b := range got.At {
 		for _, l := range items[i].taken {
 			t := &v.Taken[l]
@@ -398,7 +400,8 @@ func (v Verdict) alone(items []planItem, p pack.Problem, got pack.Plan) (tags []
 	}
 	for i, b := range got.At {
 		t := &v.Taken[items[i].taken[0]]
-		if count[b] == 1 && len(got.At) > 1 && t.Model.Amplifier != nil && p.Bins[b].Base+p.Items[i].Load+least > p.Bins[b].Cap {
+		if count[b] == 1 && len(got.At) > 1 && t.Model.Amplifier != nil &&
+			p.Bins[b].Base+p.Items[i].Load+least > p.Bins[b].Cap {
 			tags = append(tags, t.Tag)
 		}
 	}

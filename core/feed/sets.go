@@ -74,7 +74,8 @@ func (v Verdict) step(s supply.Set) []finding.Finding {
 		f.Why = "Its volts dip, and what runs on it already starts anew."
 		f.Advice = "Wake it first, before anything that boots; or one device after the other."
 	case s.Gives.Known() && s.Model.Kind == gear.KindGenerator && float64(s.Step) > mostStep*s.Gives.Value:
-		f.What = fmt.Sprintf("Dense music out of silence throws %s onto %s, which gives %s here.", rounded(float64(s.Step)), s.Name,
+		f.What = fmt.Sprintf("Dense music out of silence throws %s onto %s, which gives %s here.",
+			rounded(float64(s.Step)), s.Name,
 			rounded(s.Gives.Value))
 		f.Why = "Over some 60 % at once its speed dips, and the hertz with it."
 		f.Advice = "A larger set, less on it, or limiters."
@@ -95,7 +96,8 @@ func lasting(s supply.Set, b rig.Brief) []finding.Finding {
 		f := at(s.Node, "feed.fuel", finding.People, finding.Mind)
 		f.What = fmt.Sprintf("A tank of %s lasts %s with ordinary programme, and the show is %s.", s.Name, lasts, hours(show))
 		f.Why = "Who fills a set that runs or is hot sets it on fire; who does not stands in the dark."
-		f.Advice = "Plan a break: sound off, loads off, stop it, let it cool, fill it, start it empty. Fuel stands apart from it."
+		f.Advice = "Plan a break: sound off, loads off, stop it, let it cool, fill it, start it empty. " +
+			"Fuel stands apart from it."
 		f.Figures = []reckon.Figure{s.Lasts}
 		if s.Fuel.Known() {
 			f.Figures = append(f.Figures, s.Fuel)
@@ -103,7 +105,8 @@ func lasting(s supply.Set, b rig.Brief) []finding.Finding {
 		return []finding.Finding{f}
 	}
 	f := at(s.Node, "feed.battery", finding.Sound, finding.Mend)
-	f.What = fmt.Sprintf("The battery of %s lasts %s with ordinary programme, and the show is %s.", s.Name, lasts, hours(show))
+	f.What = fmt.Sprintf("The battery of %s lasts %s with ordinary programme, and the show is %s.", s.Name, lasts,
+		hours(show))
 	f.Why = "All that hangs on it falls silent before the end, without a warning that anybody hears."
 	f.Advice = "Less on it, a larger one, or a second one to change to in the interval."
 	f.Figures = []reckon.Figure{s.Lasts}
@@ -129,7 +132,8 @@ func lifted(r rig.Rig) (fs []finding.Finding) {
 			At: rig.Ref{Device: d.Tag}}
 		f.What = fmt.Sprintf("The protective earth of %s is lifted, by an adapter, a loose tail or a cut pin.", d.Tag)
 		f.Why = "After a fault inside, its case is live at the full mains, and nothing switches off."
-		f.Advice = "Take it off. A hum is cured in the signal: an isolating transformer, a balanced lead, one circuit for both."
+		f.Advice = "Take it off. A hum is cured in the signal: an isolating transformer, " +
+			"a balanced lead, one circuit for both."
 		f.Mends = []finding.Way{{Label: "It is plugged in with its earth: record it", Edit: rig.LiftEarth{Tag: d.Tag}}}
 		fs = append(fs, f)
 	}

@@ -47,7 +47,8 @@ func (v Verdict) Watch(flows map[string][]supply.Flow) (list []Watched) {
 			w.Says = fmt.Sprintf("%s has used %.0f %% of the time in which it may trip, at %s. Turn down what hangs on it.",
 				words.Capital(c.Name), 100*w.Used.Value, w.Mean.Text())
 		case float64(now) > planned*float64(most):
-			w.Says = fmt.Sprintf("%s carries %s, and all that is planned on it takes %s on dense music: something else hangs on it.",
+			w.Says = fmt.Sprintf("%s carries %s, and all that is planned on it takes %s on dense music: "+
+				"something else hangs on it.",
 				words.Capital(c.Name), now, most)
 		}
 		list = append(list, w)
@@ -74,5 +75,6 @@ func WatchSays(list []Watched) string {
 		return said
 	}
 	now := fullest.Flow[len(fullest.Flow)-1].Amps
-	return fmt.Sprintf("As read, all circuits hold; %s is the fullest, %s of %s.", fullest.Name, unit.Ampere(now), fullest.Limit)
+	return fmt.Sprintf("As read, all circuits hold; %s is the fullest, %s of %s.", fullest.Name, unit.Ampere(now),
+		fullest.Limit)
 }

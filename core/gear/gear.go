@@ -46,7 +46,8 @@ const (
 // carries it, then what feeds them all.
 var Kinds = []Kind{KindMicrophone, KindReceiver, KindSource, KindDI, KindMixer, KindProcessor, KindAmplifier,
 	KindLoudspeaker,
-	KindStageBox, KindSwitch, KindCable, KindGenerator, KindBattery, KindTransformer, KindDistro, KindConditioner, KindSequencer,
+	KindStageBox, KindSwitch, KindCable, KindGenerator, KindBattery, KindTransformer, KindDistro, KindConditioner,
+	KindSequencer,
 	KindAppliance}
 
 // Supplies tells whether a device of the kind passes mains on.

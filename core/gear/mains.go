@@ -182,8 +182,9 @@ func supplySheet(k Kind) []Section {
 		}
 		entries = append(entries, own...)
 	}
-	return []Section{{Title: "What it passes on", Note: "Only what its sheet says: most conditioners neither regulate nor " +
-		"sequence.", Entries: entries}}
+	return []Section{{Title: "What it passes on",
+		Note: "Only what its sheet says: most conditioners neither regulate nor " +
+			"sequence.", Entries: entries}}
 }
 
 var supplyRows = []row[Supply]{
@@ -201,7 +202,8 @@ var supplyRows = []row[Supply]{
 var transformerRows = []row[Supply]{
 	figure("ratio", "supply_ratio", "Ratio", "volts out over volts in, as 0.5",
 		"A ratio", 0.1, 10, func(s *Supply) *ratios { return &s.Ratio }),
-	answer("isolates", "isolates", "Nothing joins its two sides: it isolates", func(s *Supply) *Answer { return &s.Isolates }),
+	answer("isolates", "isolates", "Nothing joins its two sides: it isolates",
+		func(s *Supply) *Answer { return &s.Isolates }),
 }
 
 var sequencerRows = []row[Supply]{

@@ -44,7 +44,8 @@ func (a Arrival) Says() string {
 	case !a.Volts.Known():
 		return fmt.Sprintf("how much of the kick of %s reaches %s is not known: %s", a.From, a.Box, a.Volts.Lacks)
 	case !a.Stands.Known():
-		return fmt.Sprintf("the kick of %s is up to %s at %s, and what that stands is not known", a.From, peak(a.Volts), a.Box)
+		return fmt.Sprintf("the kick of %s is up to %s at %s, and what that stands is not known", a.From, peak(a.Volts),
+			a.Box)
 	case a.Over():
 		return fmt.Sprintf("the kick of %s is up to %s at %s, which stands %s", a.From, peak(a.Volts), a.Box, peak(a.Stands))
 	}
@@ -68,7 +69,8 @@ func Sends(m *gear.Model, e Edge) reckon.Figure {
 	case e == Dies && m.Wake.Roars == gear.Yes && !known:
 		// the noise of a receiver without its transmitter is as large as its output
 	case e == Wakes && m.Wake.Mutes == gear.Yes:
-		return reckon.Of(key, symbol, name, unit.Volt(0), "").Because("its sheet: a relay mutes its outputs until it has settled")
+		return reckon.Of(key, symbol, name, unit.Volt(0),
+			"").Because("its sheet: a relay mutes its outputs until it has settled")
 	case known:
 		return reckon.Of(key, symbol, name, v, "").Because("gear")
 	}

@@ -339,8 +339,9 @@ func Settle(m *gear.Model) (unit.Second, bool) {
 // careful is what is allowed for each kind whose sheet gives no time, s.
 var careful = map[gear.Kind]unit.Second{
 	gear.KindSource: 60, gear.KindMicrophone: 10, gear.KindReceiver: 30, gear.KindMixer: 120, gear.KindProcessor: 120,
-	gear.KindSwitch: 120, gear.KindGenerator: 60, gear.KindBattery: 15, gear.KindTransformer: 5, gear.KindDistro: 5, gear.KindConditioner: 10,
-	gear.KindSequencer: 30, gear.KindAmplifier: 15, gear.KindLoudspeaker: 15,
+	gear.KindSwitch: 120, gear.KindGenerator: 60, gear.KindBattery: 15, gear.KindTransformer: 5, gear.KindDistro: 5,
+	gear.KindConditioner: 10,
+	gear.KindSequencer:   30, gear.KindAmplifier: 15, gear.KindLoudspeaker: 15,
 }
 
 // Drain is how long a device takes from its switch until its outputs are

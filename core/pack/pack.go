@@ -230,7 +230,8 @@ func (s *search) costOf(i, b int) int {
 
 func (s *search) alike(i, j int) bool {
 	a, b := s.items[i], s.items[j]
-	return a.Load == b.Load && a.Leak == b.Leak && a.Kind == b.Kind && slices.Equal(a.Allowed, b.Allowed) && slices.Equal(a.Cost, b.Cost)
+	return a.Load == b.Load && a.Leak == b.Leak && a.Kind == b.Kind && slices.Equal(a.Allowed, b.Allowed) &&
+		slices.Equal(a.Cost, b.Cost)
 }
 
 // classes finds bins that are alike in all that counts: of empty ones only the first is tried.

@@ -214,7 +214,40 @@ func (x *Index) next(follow func(gear.Signal) bool) [][]int {
 		}
 		next[a] = append(next[a], b)
 	}
+	if follow(gear.Mains) {
+		x.plugged(next)
+	}
 	return next
+}
+
+// plugged adds what stands on outlets of a supply that comes from gear of the rig.
+func (x *Index) plugged(next [][]int) {
+	source := map[string]int{} // by outlet, the gear that it comes from
+	for i := range x.Rig.Supplies {
+		s := &x.Rig.Supplies[i]
+		for range x.Rig.Supplies {
+			if s.From == "" {
+				break
+			}
+			for j := range x.Rig.Supplies {
+				if x.Rig.Supplies[j].Name == s.From {
+					s = &x.Rig.Supplies[j]
+					break
+				}
+			}
+		}
+		if at, known := x.device[s.Gear]; known {
+			source[x.Rig.Supplies[i].Name] = at
+		}
+	}
+	if len(source) == 0 {
+		return
+	}
+	for i := range x.Rig.Devices {
+		if at, fed := source[x.Rig.Devices[i].Outlet]; fed {
+			next[at] = append(next[at], x.InCase(i)...)
+		}
+	}
 }
 
 // Reach tells, by device index, whether signal from one device can reach

@@ -413,11 +413,14 @@ func allowsSee(e Event, s State, step *Step) error {
 func Advice(w Wrong) string {
 	switch w {
 	case NoLamp:
-		return "Switch it off. Look at its plug, its outlet and its breaker, in this order; open nothing. Then try it once more."
+		return "Switch it off. Look at its plug, its outlet and its breaker, in this order; open nothing. " +
+			"Then try it once more."
 	case Trips:
-		return "Switch it off. Reset the breaker once, by whoever may. If it trips again, leave it off and unplugged: it has a fault."
+		return "Switch it off. Reset the breaker once, by whoever may. If it trips again, " +
+			"leave it off and unplugged: it has a fault."
 	case Smells:
-		return "Switch it off and pull its plug. Nobody opens or touches it; whoever has the extinguisher stands by. It stays off."
+		return "Switch it off and pull its plug. Nobody opens or touches it; whoever has the extinguisher stands by. " +
+			"It stays off."
 	}
 	return "Wait as long again, and look again. Then switch it off, wait ten seconds, and try it once more."
 }

@@ -17,10 +17,12 @@ func setup(sort run.Sort) run.Setup {
 	step := func(name string, takes unit.Second, loud bool) run.Step {
 		return run.Step{Step: order.Step{Switch: name, Loud: loud, Items: []order.Item{{Tag: name, Takes: takes}}}}
 	}
-	s := run.Setup{Sort: sort, Title: "T", Revision: 3, Steps: []run.Step{step("SOURCE", 10, false), step("DESK", 60, false),
+	s := run.Setup{Sort: sort, Title: "T", Revision: 3, Steps: []run.Step{step("SOURCE", 10, false), step("DESK", 60,
+		false),
 		step("A1", 5, true), step("LAMP", 1, false), step("BOARD", 5, false), step("A2", 5, true)}}
 	s.Steps[2].Circuit, s.Steps[2].Peak, s.Steps[5].Circuit, s.Steps[5].Peak = "K1", 40, "K1", 40
-	s.Waits = []run.Wait{{First: 0, Then: 1, After: 5, Why: order.Usually}, {First: 0, Then: 2, After: 10, Why: order.Kicks},
+	s.Waits = []run.Wait{{First: 0, Then: 1, After: 5, Why: order.Usually}, {First: 0, Then: 2, After: 10,
+		Why: order.Kicks},
 		{First: 1, Then: 2, After: 60, Why: order.Kicks}, {First: 4, Then: 5, After: 5, Why: order.Feeds},
 		{First: 1, Then: 5, After: 60, Why: order.Kicks}}
 	return s
@@ -141,7 +143,8 @@ func TestStrikeLeaves(t *testing.T) {
 // A thousand runs with whatever people tap and whatever goes wrong: nothing loud is thrown before
 // all that reaches it was seen, or is off; no step is thrown or seen twice; and each run can end.
 func TestAThousandRuns(t *testing.T) {
-	kinds := []run.Kind{run.Throw, run.Throw, run.Throw, run.See, run.See, run.See, run.Trouble, run.Again, run.Leave, run.Hold,
+	kinds := []run.Kind{run.Throw, run.Throw, run.Throw, run.See, run.See, run.See, run.Trouble, run.Again, run.Leave,
+		run.Hold,
 		run.Resume}
 	for seed := range uint64(1000) {
 		r := rand.New(rand.NewPCG(seed, 13))
@@ -199,8 +202,9 @@ func finish(t *testing.T, seed uint64, c *clock) {
 
 func TestBadSetups(t *testing.T) {
 	for what, change := range map[string]func(s *run.Setup){"nothing to do": func(s *run.Setup) { s.Steps = nil },
-		"a wait for itself": func(s *run.Setup) { s.Waits[0].Then = 0 }, "of nothing": func(s *run.Setup) { s.Waits[0].First = 99 },
-		"no sort": func(s *run.Setup) { s.Sort = "show" }} {
+		"a wait for itself": func(s *run.Setup) { s.Waits[0].Then = 0 },
+		"of nothing":        func(s *run.Setup) { s.Waits[0].First = 99 },
+		"no sort":           func(s *run.Setup) { s.Sort = "show" }} {
 		s := setup(run.Start)
 		if change(&s); s.Check() == nil {
 			t.Errorf("%s was taken", what)

@@ -102,7 +102,8 @@ type search struct {
 func begin(p Problem) (*search, error) {
 	n := len(p.Jobs)
 	s := &search{p: p, after: make([][]Wait, n), waits: make([][]Wait, n), tail: make([]float64, n),
-		begun: make([]float64, n), left: make([]float64, n), done: make([]bool, n), early: make([][]float64, n+1), byRest: make([]int, n)}
+		begun: make([]float64, n), left: make([]float64, n), done: make([]bool, n), early: make([][]float64, n+1),
+		byRest: make([]int, n)}
 	left := make([]int, n)
 	for _, w := range p.Waits {
 		s.after[w.First] = append(s.after[w.First], w)

@@ -199,7 +199,8 @@ func glpsol(t *testing.T, p schedule.Problem, horizon int) float64 {
 		fmt.Fprintf(&m, " from%d: %s >= %g\n", i, sum(i, true), j.Release)
 	}
 	for k, w := range p.Waits {
-		fmt.Fprintf(&m, " wait%d: %s - %s >= %g\n", k, sum(w.Then, true), strings.ReplaceAll(sum(w.First, true), "+", "-"), w.Lag)
+		fmt.Fprintf(&m, " wait%d: %s - %s >= %g\n", k, sum(w.Then, true), strings.ReplaceAll(sum(w.First, true), "+", "-"),
+			w.Lag)
 	}
 	for s := range horizon { // one pair of hands
 		var busy []string

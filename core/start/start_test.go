@@ -318,7 +318,8 @@ func TestFreeAndNetwork(t *testing.T) {
 	desk := rigtest.Desk()
 	desk.ID = "digital"
 	desk.Wake.Network = 1
-	r := small(t).Add(rigtest.Player(), "SPARE").Add(rigtest.Amp("amp"), "IDLE").Add(net, "NET").Add(desk, "SIDE").Plug("NET/data 1", "SIDE/network 1")
+	r := small(t).Add(rigtest.Player(), "SPARE").Add(rigtest.Amp("amp"), "IDLE").Add(net, "NET").Add(desk,
+		"SIDE").Plug("NET/data 1", "SIDE/network 1")
 	p, fs := plan(r.Rig)
 	if finding.Worst(fs) == finding.Stop || len(p.Free) != 1 || p.Free[0].Switch != "SPARE" {
 		t.Errorf("free: %v, %+v", switches(p.Free), fs)
@@ -436,7 +437,8 @@ func TestReasons(t *testing.T) {
 // does, the amplifiers one by one; what else hangs on it is the price, with its time to come back.
 func TestEmergency(t *testing.T) {
 	on := func(outlets map[string]string) start.Emergency {
-		r := small(t).Add(rigtest.Amp("amp"), "A2").Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house", Sort: rig.Source},
+		r := small(t).Add(rigtest.Amp("amp"), "A2").Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "house",
+			Sort: rig.Source},
 			{Name: "K1", Sort: rig.Breaker, From: "house", Place: "stairs"}, {Name: "K2", Sort: rig.Breaker, From: "house"},
 			{Name: "wall 1", Sort: rig.Outlet, From: "K1"}, {Name: "wall 2", Sort: rig.Outlet, From: "K2"}}})
 		for tag, outlet := range outlets {
@@ -471,5 +473,20 @@ func TestLateAndFailure(t *testing.T) {
 	if got := start.Failure(in); !strings.Contains(got[0], "A1 off, by their own switches") || !strings.Contains(got[1],
 		"PLAYER and DESK off") {
 		t.Error(got)
+	}
+}
+
+// What stands on an outlet of a supply that comes from our generator waits for it as by a lead.
+func TestAGeneratorBehindTheOutlets(t *testing.T) {
+	gen := gear.Model{ID: "gen", Kind: gear.KindGenerator, Maker: "Test", Name: "gen", Supply: &gear.Supply{Outlets: 1},
+		Wake: gear.Wake{Settle: unit.Of(unit.Second(90))}}
+	r := small(t).Add(gen, "GEN").Do(rig.SetSupplies{Supplies: []rig.Supply{{Name: "set", Sort: rig.Source, Gear: "GEN"},
+		{Name: "L1", Sort: rig.Breaker, From: "set"}, {Name: "wall", Sort: rig.Outlet, From: "L1"}}})
+	for _, tag := range []string{"PLAYER", "DESK", "A1"} {
+		r.Do(rig.PlugMains{Tag: tag, Outlet: "wall"})
+	}
+	p, _ := plan(r.Rig)
+	if got := fmt.Sprint(switches(p.Steps)); got != "[GEN PLAYER DESK A1]" || p.Steps[1].At != 90 {
+		t.Errorf("%s, the second at %v", got, p.Steps[1].At)
 	}
 }

@@ -121,7 +121,8 @@ func Derated(b rig.Brief) reckon.Figure {
 func fuel(n *Node, b rig.Brief) (lasts, burns reckon.Figure) {
 	const key, symbol, name = "tank", "tf", "a tank lasts, ordinary programme"
 	lasts = reckon.Unknown(key, symbol, name, "how long a tank lasts is not on its sheet")
-	burns = reckon.Unknown("fuel", "V", "fuel for the show", "how long a tank lasts, the tank, or the show, is not on record")
+	burns = reckon.Unknown("fuel", "V", "fuel for the show",
+		"how long a tank lasts, the tank, or the show, is not on record")
 	full, k1 := n.Model.Supply.RunsFull.Get()
 	quarter, k2 := n.Model.Supply.RunsQuarter.Get()
 	rated, k3 := n.Model.Supply.Real.Get()

@@ -66,7 +66,8 @@ func TestARunWithoutTheNetwork(t *testing.T) {
 	second.do(chromedp.Navigate(b.base + at))
 	second.onRun()
 	b.press("It is switched on")
-	second.await("what the first phone threw", `document.querySelector("#run-list").textContent.includes("RADIO settling")`)
+	second.await("what the first phone threw",
+		`document.querySelector("#run-list").textContent.includes("RADIO settling")`)
 
 	addr := b.server.Addr
 	b.eval(`location.host`, &addr)

@@ -255,7 +255,8 @@ func TestPluggingOnTheDrawing(t *testing.T) {
 }
 
 func TestAccessibleInBothSchemes(t *testing.T) {
-	drawn := []string{"/", hall + "/match?sum=A1+out+A&figure=load", hall + "/wire?device=TOP+1", hall + "/feed?plan=all", hall + "/feed/show",
+	drawn := []string{"/", hall + "/match?sum=A1+out+A&figure=load", hall + "/wire?device=TOP+1",
+		hall + "/feed?plan=all", hall + "/feed/show",
 		hall + "/protect", hall + "/start", boathouse + "/strike", "/gear/model/brackwater-reed-10",
 		boathouse + "/match/plan",
 		boathouse + "/match/output?at=A2%09out+A"}

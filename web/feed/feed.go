@@ -132,7 +132,8 @@ func view(s *kit.Server, p *kit.Page) error {
 		b.Takes = append(b.Takes, row)
 	}
 	b.Lift = p.Choose("lift", "tag", "An adapter or a loose tail found at", "", tagChoices(taken)...)
-	b.Loose = slices.Concat(p.Loose("lift", "tag"), p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"), p.Loose("remove"),
+	b.Loose = slices.Concat(p.Loose("lift", "tag"), p.Loose("begin", "circuits", "amps", "curve", "residual", "phases"),
+		p.Loose("remove"),
 		p.Loose("plan"), p.Loose("recording"), p.Loose("photo"), p.Loose("again"), p.Loose("meter", "meter"))
 	p.Body = b
 	return nil

@@ -216,12 +216,14 @@ func TestCircuitsDuringTheShow(t *testing.T) {
 		t.Errorf("%d readings, want 82: %+v", len(read), read[0])
 	}
 	_, page := s.Get(at + "/show")
-	for _, want := range []string{"L2 carried 24 A for longer than it surely holds", `class="feed-hour"`, "none: it holds that"} {
+	for _, want := range []string{"L2 carried 24 A for longer than it surely holds", `class="feed-hour"`,
+		"none: it holds that"} {
 		if !strings.Contains(page, want) {
 			t.Errorf("lacks %q", want)
 		}
 	}
-	if _, page = s.Post(at+"/reading", url.Values{"part": {"L3"}, "amps": {"9.5"}, "volts": {"228"}}); !strings.Contains(page,
+	if _, page = s.Post(at+"/reading", url.Values{"part": {"L3"}, "amps": {"9.5"},
+		"volts": {"228"}}); !strings.Contains(page,
 		"9.5 A") {
 		t.Error("a reading that was typed is not shown")
 	}
@@ -248,7 +250,8 @@ func TestTheNextVisit(t *testing.T) {
 	if status != 200 || !strings.Contains(page, `alt="east wall outlet, photographed by`) {
 		t.Fatalf("%d: the photograph is not shown", status)
 	}
-	if status, page = s.UploadTo(first+"/photo", strings.NewReader("GIF"), "rev", "1", "part", "east wall outlet"); status !=
+	if status, page = s.UploadTo(first+"/photo", strings.NewReader("GIF"), "rev", "1", "part",
+		"east wall outlet"); status !=
 		422 || !strings.Contains(page, "The photograph was not kept") {
 		t.Errorf("%d: what is no photograph", status)
 	}
@@ -259,7 +262,8 @@ func TestTheNextVisit(t *testing.T) {
 		Author: "Ines"})
 	webtest.Must(t, err)
 	at := "/jobs/" + slug + "/feed"
-	if _, page = s.Get(at); !strings.Contains(page, "As it was at the last visit here: Wherry Lock boathouse, 2027-06-12") {
+	if _, page = s.Get(at); !strings.Contains(page,
+		"As it was at the last visit here: Wherry Lock boathouse, 2027-06-12") {
 		t.Fatal("the last visit is not offered")
 	}
 	s.Post(at+"/again", url.Values{})

@@ -207,8 +207,10 @@ func tapes(w *kit.Pen, v *feed.Verdict, r *row) {
 		if x+wide > treeWidth && x > tapesLeft {
 			x, y = tapesLeft, y+tapeHigh+5
 		}
-		w.Put(`<a href="{}" data-load="{}"><rect class="{}" x="{}" y="{}" width="{}" height="{}"/><text class="on-tape" x="{}" `+
-			`y="{}">{}</text></a>`, kit.Markup("#"+kit.Ident("plug-"+t.Tag)), t.Tag, kit.Markup(tapeClass(t)), x, y, wide, tapeHigh,
+		w.Put(`<a href="{}" data-load="{}"><rect class="{}" x="{}" y="{}" width="{}" height="{}"/>`+
+			`<text class="on-tape" x="{}" `+
+			`y="{}">{}</text></a>`, kit.Markup("#"+kit.Ident("plug-"+t.Tag)), t.Tag, kit.Markup(tapeClass(t)), x, y, wide,
+			tapeHigh,
 			x+wide/2, y+14.5, t.Tag)
 		x += wide + 6
 	}

@@ -85,7 +85,8 @@ func watched(s *kit.Server, c *gin.Context, status int, wrong *kit.Refused) {
 	v.Reading = []kit.Field{p.Choose("reading", "part", "Circuit", "", circuitChoices(judged)...),
 		p.Field("reading", "amps", "Amperes", "", "9.5 A"), p.Field("reading", "volts", "Volts", "", "may be left out")}
 	v.Circuits = len(judged.Circuits) > 0
-	v.Loose = map[string][]string{"watch": p.Loose("watch", "meter"), "reading": p.Loose("reading", "part", "amps", "volts")}
+	v.Loose = map[string][]string{"watch": p.Loose("watch", "meter"), "reading": p.Loose("reading", "part", "amps",
+		"volts")}
 	p.Here = v.Back + "/show"
 	p.Body = v
 	s.Render(c, status, "watch", p)
@@ -105,7 +106,8 @@ func flowsOf(read []store.MeterReading) map[string][]supply.Flow {
 func rowOf(w feed.Watched, read []store.MeterReading, now time.Time) watchRow {
 	last := w.Flow[len(w.Flow)-1]
 	row := watchRow{Name: w.Name, Is: describe(w.Node), Now: last.Amps.String(), Says: w.Says, Trips: w.Trips,
-		Mean: "not enough was read", Used: "not known", Chart: chart(w, now), Last: kit.Ago(now.Sub(time.Unix(int64(last.At), 0)))}
+		Mean: "not enough was read", Used: "not known", Chart: chart(w, now),
+		Last: kit.Ago(now.Sub(time.Unix(int64(last.At), 0)))}
 	if w.Used.Known() {
 		row.Mean, row.Used = w.Mean.Text(), fmt.Sprintf("%.0f %%", 100*w.Used.Value)
 		if w.Used.Value == 0 {
@@ -143,14 +145,17 @@ func chart(w feed.Watched, now time.Time) template.HTML {
 	x := func(at float64) float64 { return left + (wide-left)*(1-(float64(now.Unix())-at)/watchedFor.Seconds()) }
 	y := func(a float64) float64 { return 6 + (high-20)*(1-a/top) }
 	var p kit.Pen
-	p.Put(`<svg class="feed-hour" viewBox="0 0 {} {}" role="img" aria-label="{} over the last hour, its breaker at {}">`, wide,
+	p.Put(`<svg class="feed-hour" viewBox="0 0 {} {}" role="img" `+
+		`aria-label="{} over the last hour, its breaker at {}">`, wide,
 		high, w.Name, w.Limit.String())
 	p.Put(`<rect class="over" x="{}" y="6" width="{}" height="{}"/>`, left, wide-left, y(float64(w.Limit))-6)
-	p.Put(`<path class="limit" d="M{} {}H{}"/><path class="rule" d="M{} {}H{}"/>`, left, y(float64(w.Limit)), wide, left, y(0),
+	p.Put(`<path class="limit" d="M{} {}H{}"/><path class="rule" d="M{} {}H{}"/>`, left, y(float64(w.Limit)), wide,
+		left, y(0),
 		wide)
 	p.Put(`<text class="tick" x="{}" y="{}">{} A</text><text class="tick" x="{}" y="{}">0</text>`, left-4,
 		y(float64(w.Limit))+4, unit.Number(float64(w.Limit)), left-4, y(0)+4)
-	p.Put(`<text class="tick foot" x="{}" y="{}">an hour ago</text><text class="tick foot now" x="{}" y="{}">now</text>`, left,
+	p.Put(`<text class="tick foot" x="{}" y="{}">an hour ago</text>`+
+		`<text class="tick foot now" x="{}" y="{}">now</text>`, left,
 		high-2, wide, high-2)
 	p.Put(`<polyline class="flow" points="`)
 	for _, f := range w.Flow {
@@ -233,9 +238,11 @@ func askOne(ctx context.Context, st *store.Store, m store.Meter, at time.Time) e
 	}
 	list := make([]store.MeterReading, len(read))
 	for i, r := range read {
-		list[i] = store.MeterReading{Part: r.Name, At: at.Truncate(meteredEvery), Volts: r.Volts, Amps: r.Amps, Hertz: r.Hertz}
+		list[i] = store.MeterReading{Part: r.Name, At: at.Truncate(meteredEvery), Volts: r.Volts, Amps: r.Amps,
+			Hertz: r.Hertz}
 	}
-	err = st.AddReadings(ctx, store.Command{ID: kit.SlotID("meter "+m.Slug, meteredEvery, at), Author: byMeter}, m.Slug, list)
+	err = st.AddReadings(ctx, store.Command{ID: kit.SlotID("meter "+m.Slug, meteredEvery, at), Author: byMeter}, m.Slug,
+		list)
 	if errors.Is(err, store.ErrNotFound) {
 		return nil // it was deleted meanwhile
 	}

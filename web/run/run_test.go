@@ -40,7 +40,8 @@ type state struct {
 
 func tell(t *testing.T, s *webtest.Site, at, kind string, step int, more ...string) (int, state) {
 	t.Helper()
-	form := url.Values{"kind": {kind}, "step": {strconv.Itoa(step)}, "by": {"Ines"}, "command": {webtest.Fresh()}, "ago": {"0"}}
+	form := url.Values{"kind": {kind}, "step": {strconv.Itoa(step)}, "by": {"Ines"}, "command": {webtest.Fresh()},
+		"ago": {"0"}}
 	for i := 0; i < len(more); i += 2 {
 		form.Set(more[i], more[i+1])
 	}
@@ -79,7 +80,8 @@ func TestARun(t *testing.T) {
 		t.Errorf("%d: %+v", status, st)
 	}
 	tell(t, s, at, "left", 0)
-	if _, page := s.Get(webtest.Boathouse + "/run"); !strings.Contains(page, "Power-up is under way: 1 of 7 switches are through.") {
+	if _, page := s.Get(webtest.Boathouse + "/run"); !strings.Contains(page,
+		"Power-up is under way: 1 of 7 switches are through.") {
 		t.Error(webtest.Heading(page))
 	}
 	tell(t, s, at, "stopped", -1)
