@@ -64,6 +64,7 @@ var backedUp = []table{
 	{name: "run_events", order: "run, seq"},
 	{name: "meter_readings", order: "job_id, part, at"},
 	{name: "supply_photos", order: "job_id, part, photo"},
+	{name: "counted", order: "job_id, model"},
 }
 
 // notBackedUp are tables that a backup leaves out, with the reason.

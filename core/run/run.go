@@ -455,3 +455,33 @@ func (r *Run) Says(now int64) string {
 	}
 	return fmt.Sprintf("%d of %d switches are through.", done+left, len(r.Steps))
 }
+
+// Time is how long a step took, from its switch until it was seen.
+type Time struct {
+	Step    int
+	Planned unit.Second
+	Took    unit.Second // from its last throw
+	Tries   int         // how often it was thrown
+	By      string
+	Left    bool // it was left off
+}
+
+// Times are those of the steps that were done or left, in the order in which they ended.
+func (r *Run) Times() (list []Time) {
+	tries := make([]int, len(r.Steps))
+	thrown := make([]int64, len(r.Steps))
+	for _, e := range r.Events {
+		switch e.Kind {
+		case Throw:
+			tries[e.Step]++
+			thrown[e.Step] = e.At
+		case See, Leave:
+			t := Time{Step: e.Step, Planned: r.Steps[e.Step].Takes(), Tries: tries[e.Step], By: e.By, Left: e.Kind == Leave}
+			if e.Kind == See {
+				t.Took = unit.Second(math.Round(float64(e.At-thrown[e.Step]) / 1000))
+			}
+			list = append(list, t)
+		}
+	}
+	return list
+}

@@ -36,6 +36,8 @@ var Room = kit.Room{
 		r.Get("/jobs/:job/run/:id/state", state)
 		r.Get("/jobs/:job/run/:id/events", stream)
 		r.Post("/jobs/:job/run/:id/event", kit.WithForm(happened))
+		r.Get("/jobs/:job/run/:id/times", times)
+		r.Post("/jobs/:job/run/:id/note", note)
 		r.Get("/run-worker.js", worker)
 		r.Get("/jobs/:job/card", card)
 	},
@@ -53,7 +55,10 @@ type listView struct {
 	Back    string
 }
 
-type line struct{ Href, Title, When, By, Says, State string }
+type line struct {
+	Href, Title, When, By, Says, State string
+	Times                              int // steps that are through
+}
 
 func list(s *kit.Server, c *gin.Context) { listed(s, c, http.StatusOK, nil) }
 
@@ -76,7 +81,7 @@ func listed(s *kit.Server, c *gin.Context, status int, wrong fault.List) {
 	underWay := false
 	for i := range ran {
 		r := &ran[i]
-		l := line{Href: href(p.Job.Slug, r.ID), Title: titles[r.Sort], When: kit.Ago(now.Sub(r.At)), By: r.Author,
+		l := line{Href: href(p.Job.Slug, r.ID), Times: len(r.Times()), Title: titles[r.Sort], When: kit.Ago(now.Sub(r.At)), By: r.Author,
 			Says: r.Says(now.UnixMilli()), State: "fine"}
 		if ended, stopped := r.Ended(); stopped {
 			l.State = "stop"

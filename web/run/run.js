@@ -306,7 +306,9 @@
     const name = document.getElementById("run-name");
     name.value = localStorage.getItem("largo name") || "";
     name.addEventListener("change", () => localStorage.setItem("largo name", name.value));
-    document.querySelectorAll("[data-act]").forEach((b) => b.addEventListener("click", () => happened({ kind: b.dataset.act, step: -1 })));
+    document.querySelectorAll("[data-act]").forEach((b) => b.addEventListener("click", () => {
+      if (b.dataset.act !== "stopped" || confirm("Stop this run for everybody? It cannot go on after that.")) happened({ kind: b.dataset.act, step: -1 });
+    }));
   }
 
   function listen() {

@@ -6,11 +6,16 @@ import (
 	"encoding/json"
 	"net/http"
 	"net/url"
+	"slices"
 	"strconv"
 	"strings"
 	"testing"
 	"time"
 
+	"largo/core/order"
+	"largo/core/rig"
+	"largo/core/run"
+	"largo/store"
 	"largo/store/storetest"
 	"largo/web/webtest"
 )
@@ -166,5 +171,47 @@ func TestTheCard(t *testing.T) {
 	}
 	if _, page = s.Get("/jobs/marigold-roller-hall/card"); !strings.Contains(page, "Do not energise") {
 		t.Error("a card of a rig at stop")
+	}
+}
+
+// A run against its plan: what a model did not say is noted from it when somebody wishes so.
+func TestTimesAreNoted(t *testing.T) {
+	s := webtest.Open(t)
+	const quay = "/jobs/saltpan-quay" // a run in the middle
+	_, page := s.Get(quay + "/run/4/times")
+	if !strings.Contains(page, "RADIO") || !strings.Contains(page, "Isold Farrow") {
+		t.Error(webtest.Heading(page))
+	}
+	const meadow = "/jobs/copperas-meadow"
+	at := begun(t, s, meadow, "strike")
+	tell(t, s, at, "left", 0)
+	if status, page := s.Post(at+"/note", url.Values{"tag": {"A1"}}); status != 422 || !strings.Contains(page,
+		"tells no time") {
+		t.Errorf("%d: %s", status, webtest.Heading(page))
+	}
+	job := webtest.MustJob(t, s, "marigold-roller-hall").Rig
+	i := slices.IndexFunc(job.Devices, func(d rig.Device) bool {
+		m, _ := job.Model(d.Model)
+		return m.Powered() && !m.Wake.Drain.Known()
+	})
+	tag, begun := job.Devices[i].Tag, time.Now().Add(-time.Hour)
+	ran := run.Run{Setup: run.Setup{Sort: run.Strike, Title: "T", Steps: []run.Step{{Step: order.Step{Switch: tag,
+		Items: []order.Item{{Tag: tag, Takes: 5}}}}}}}
+	for _, e := range []run.Event{{Kind: run.Throw, At: begun.UnixMilli()}, {Kind: run.See,
+		At: begun.UnixMilli() + 22_000}} {
+		webtest.Must(t, ran.Take(e, e.At))
+	}
+	id, err := s.Store.KeepRun(t.Context(), store.Command{ID: webtest.Fresh(), Author: "Ines"}, "marigold-roller-hall", ran,
+		begun)
+	webtest.Must(t, err)
+	at = "/jobs/marigold-roller-hall/run/" + strconv.FormatInt(id, 10)
+	if _, page := s.Get(at + "/times"); !strings.Contains(page, "Note 22 s for") {
+		t.Error("nothing is offered")
+	}
+	s.Post(at+"/note", url.Values{"tag": {tag}})
+	job = webtest.MustJob(t, s, "marigold-roller-hall").Rig
+	if m, _ := job.Model(job.Devices[i].Model); m.Wake.Drain.Or(0) != 22 || !strings.Contains(m.Wake.Drain.Origin(),
+		"timed in the run") {
+		t.Errorf("%+v", m.Wake)
 	}
 }

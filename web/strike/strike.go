@@ -14,7 +14,13 @@ import (
 var files embed.FS
 
 // Room is the room of this stage.
-var Room = kit.Room{Name: string(finding.Strike), Files: files, View: view, Sheet: onSheet}
+var Room = kit.Room{Name: string(finding.Strike), Files: files, View: view, Sheet: onSheet,
+	Routes: func(r *kit.Routes) {
+		r.Get("/jobs/:job/strike/back", showBack)
+		r.Post("/jobs/:job/strike/back", kit.WithForm(count))
+	},
+	Finds: []kit.FindItem{{Label: "Count it back", Note: "what went out", Href: "/strike/back"}},
+}
 
 func view(s *kit.Server, p *kit.Page) error {
 	plan := survey.Of[strike.Verdict](p.Report)
