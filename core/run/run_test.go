@@ -98,7 +98,8 @@ func TestTheHold(t *testing.T) {
 // Against its plan: what was thrown twice says so, and its time is from the second.
 func TestTimes(t *testing.T) {
 	c := begun(t, run.Start)
-	c.do(run.Throw, 0).wait(12).do(run.Trouble, 0).do(run.Again, 0).do(run.Throw, 0).wait(11).do(run.See, 0).do(run.Leave, 3)
+	c.do(run.Throw, 0).wait(12).do(run.Trouble, 0).do(run.Again, 0).do(run.Throw, 0).wait(11).do(run.See,
+		0).do(run.Leave, 3)
 	got := c.Times()
 	if len(got) != 2 || got[0].Took != 11 || got[0].Planned != 10 || got[0].Tries != 2 || !got[1].Left {
 		t.Errorf("%+v", got)

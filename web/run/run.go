@@ -81,7 +81,8 @@ func listed(s *kit.Server, c *gin.Context, status int, wrong fault.List) {
 	underWay := false
 	for i := range ran {
 		r := &ran[i]
-		l := line{Href: href(p.Job.Slug, r.ID), Times: len(r.Times()), Title: titles[r.Sort], When: kit.Ago(now.Sub(r.At)), By: r.Author,
+		l := line{Href: href(p.Job.Slug, r.ID), Times: len(r.Times()), Title: titles[r.Sort], When: kit.Ago(now.Sub(r.At)),
+			By:   r.Author,
 			Says: r.Says(now.UnixMilli()), State: "fine"}
 		if ended, stopped := r.Ended(); stopped {
 			l.State = "stop"

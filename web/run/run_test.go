@@ -201,7 +201,8 @@ func TestTimesAreNoted(t *testing.T) {
 		At: begun.UnixMilli() + 22_000}} {
 		webtest.Must(t, ran.Take(e, e.At))
 	}
-	id, err := s.Store.KeepRun(t.Context(), store.Command{ID: webtest.Fresh(), Author: "Ines"}, "marigold-roller-hall", ran,
+	id, err := s.Store.KeepRun(t.Context(), store.Command{ID: webtest.Fresh(), Author: "Ines"}, "marigold-roller-hall",
+		ran,
 		begun)
 	webtest.Must(t, err)
 	at = "/jobs/marigold-roller-hall/run/" + strconv.FormatInt(id, 10)
