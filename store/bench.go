@@ -31,25 +31,13 @@ type heatedRow struct {
 	At      time.Time `db:"at"`
 }
 
-func (r heatedRow) heated(events [][]byte) (Heated, error) {
-	h := Heated{ID: r.ID, Author: r.Author, At: r.At}
-	if r.Version > benchForm {
-		return h, fmt.Errorf("%w: a newer Largo wrote this session", ErrUnreadable)
-	}
-	if err := json.Unmarshal(r.Setup, &h.Setup); err != nil {
-		return h, fmt.Errorf("%w: %w", ErrUnreadable, err)
-	}
-	if err := h.Setup.Check(); err != nil {
-		return h, fmt.Errorf("%w: %w", ErrUnreadable, err)
-	}
-	h.Events = make([]bench.Event, len(events))
-	for i, b := range events {
-		if err := json.Unmarshal(b, &h.Events[i]); err != nil {
-			return h, fmt.Errorf("%w: event %d: %w", ErrUnreadable, i+1, err)
-		}
+func (r heatedRow) heated(events [][]byte) (h Heated, err error) {
+	h = Heated{ID: r.ID, Author: r.Author, At: r.At}
+	h.Events, err = happened[bench.Event](&h.Setup, r.Setup, events, r.Version, benchForm)
+	for i := range h.Events {
 		h.Events[i].Seq = i + 1
 	}
-	return h, nil
+	return h, err
 }
 
 // BeginSession keeps a new session and gives its id.

@@ -3,7 +3,6 @@ package store
 import (
 	"context"
 	"encoding/json"
-	"fmt"
 	"strconv"
 	"time"
 
@@ -33,25 +32,13 @@ type ranRow struct {
 
 const selectRun = `SELECT r.id, r.version, r.setup, r.author, r.at FROM runs r JOIN jobs j ON j.id = r.job_id `
 
-func (row ranRow) ran(events [][]byte) (Ran, error) {
-	r := Ran{ID: row.ID, Author: row.Author, At: row.At}
-	if row.Version > runForm {
-		return r, fmt.Errorf("%w: a newer Largo wrote this run", ErrUnreadable)
-	}
-	if err := json.Unmarshal(row.Setup, &r.Setup); err != nil {
-		return r, fmt.Errorf("%w: %w", ErrUnreadable, err)
-	}
-	if err := r.Setup.Check(); err != nil {
-		return r, fmt.Errorf("%w: %w", ErrUnreadable, err)
-	}
-	r.Events = make([]run.Event, len(events))
-	for i, b := range events {
-		if err := json.Unmarshal(b, &r.Events[i]); err != nil {
-			return r, fmt.Errorf("%w: event %d: %w", ErrUnreadable, i+1, err)
-		}
+func (row ranRow) ran(events [][]byte) (r Ran, err error) {
+	r = Ran{ID: row.ID, Author: row.Author, At: row.At}
+	r.Events, err = happened[run.Event](&r.Setup, row.Setup, events, row.Version, runForm)
+	for i := range r.Events {
 		r.Events[i].Seq = i + 1
 	}
-	return r, nil
+	return r, err
 }
 
 // RunKey is what listeners hear of a run by.
