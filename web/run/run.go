@@ -280,8 +280,10 @@ func happened(s *kit.Server, c *gin.Context, f *kit.Form) {
 		f.Fault("by", "The name is too long: %d characters at most.", kit.MostName)
 	}
 	ago := int64(max(0, f.Number("ago", "ms")))
+	// sent again it says another time ago, and is the same act
+	act := store.Command{ID: f.Command(), Author: kit.Author(c)}
 	if len(f.Faults) == 0 {
-		err = s.Store.RunEvent(c, f.Act(), c.Param("job"), id, e, ago, func() int64 { return time.Now().UnixMilli() })
+		err = s.Store.RunEvent(c, act, c.Param("job"), id, e, ago, func() int64 { return time.Now().UnixMilli() })
 		if l, refused := asFaults(err); refused {
 			f.Faults = l
 		}
