@@ -68,7 +68,8 @@ func (s *runners) post(path string, form url.Values) (status int, body string) {
 // tap runs orders one after the other: whatever a hand might tap, in any order.
 func (s *runners) tap(seed uint64) {
 	r := rand.New(rand.NewPCG(seed, 9))
-	kinds := []powerup.Kind{powerup.Throw, powerup.Throw, powerup.Throw, powerup.See, powerup.See, powerup.Trouble, powerup.Again, powerup.Hold, powerup.Resume}
+	kinds := []powerup.Kind{powerup.Throw, powerup.Throw, powerup.Throw, powerup.See, powerup.See, powerup.Trouble,
+		powerup.Again, powerup.Hold, powerup.Resume}
 	for {
 		_, page := s.post(s.job+"/run", url.Values{"sort": {"start"}, "command": {uuid.NewString()}})
 		_, rest, found := strings.Cut(page, `data-here="`)
