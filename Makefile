@@ -21,7 +21,8 @@ demo:
 test: sums
 	@scripts/install.sh test
 	@echo "largo: building and testing"
-	@go test -timeout 40m ./...
+	@# what takes longest begins first
+	@go test -timeout 40m ./web/browsertest ./web ./exchange ./cmd/largo ./...
 
 # The tests of the core under the race detector, for its stages run at once.
 race:

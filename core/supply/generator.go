@@ -15,7 +15,7 @@ type Set struct {
 	*Node
 	Index    int
 	Gives    reckon.Figure // W that it gives here, after height and heat
-	Apparent reckon.Figure // VA that it gives here, as W
+	Apparent reckon.Figure // VA that it gives here
 	Asked    [states]unit.Watt
 	VA       [states]float64
 	Lasts    reckon.Figure // s on ordinary programme: of a tank, of a battery
@@ -69,8 +69,8 @@ func gives(m *gear.Model, derate reckon.Figure) (watts, va reckon.Figure) {
 	rated, known := m.Supply.Apparent.Get()
 	va = reckon.Unknown("setVA", "S", asVA, "the VA of its plate are not on record")
 	if known {
-		va = reckon.Of("setVA", "S", asVA, rated*unit.Watt(derate.Value), "{S0} × {α}",
-			reckon.In("S0", "on its plate, VA", rated, "gear"), derate.As("α"))
+		va = reckon.Of("setVA", "S", asVA, unit.VoltAmpere(float64(rated)*derate.Value), "{S0} × {α}",
+			reckon.In("S0", "on its plate", unit.VoltAmpere(rated), "gear"), derate.As("α"))
 	}
 	real, said := m.Supply.Real.Get()
 	switch {
@@ -81,7 +81,7 @@ func gives(m *gear.Model, derate reckon.Figure) (watts, va reckon.Figure) {
 		return reckon.Of("setW", "P", asW, rated, ""), va
 	case known:
 		return reckon.Of("setW", "P", asW, rated*unit.Watt(ratedFactor*derate.Value), "{S0} × {λ} × {α}",
-			reckon.In("S0", "on its plate, VA", rated, "gear"), reckon.Count("λ", "power factor that sets are rated at",
+			reckon.In("S0", "on its plate", unit.VoltAmpere(rated), "gear"), reckon.Count("λ", "power factor that sets are rated at",
 				ratedFactor), derate.As("α")).Because("ISO 8528-1"), va
 	}
 	return reckon.Unknown("setW", "P", asW, "neither its kW nor its kVA are on record"), va

@@ -61,6 +61,7 @@ type Quantity interface {
 
 // Symbol gives the unit as it is written behind the number.
 func (Watt) Symbol() string             { return "W" }
+func (VoltAmpere) Symbol() string       { return "VA" }
 func (Ohm) Symbol() string              { return "Ω" }
 func (Volt) Symbol() string             { return "V" }
 func (Ampere) Symbol() string           { return "A" }
@@ -114,6 +115,7 @@ func Write(v float64, symbol string) string {
 }
 
 func (w Watt) String() string             { return Write(float64(w), "W") }
+func (s VoltAmpere) String() string       { return Write(float64(s), "VA") }
 func (z Ohm) String() string              { return Write(float64(z), "Ω") }
 func (v Volt) String() string             { return Write(float64(v), "V") }
 func (a Ampere) String() string           { return Write(float64(a), "A") }

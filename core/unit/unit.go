@@ -10,6 +10,8 @@ import "math"
 type (
 	// Watt is average ("RMS") power in W.
 	Watt float64
+	// VoltAmpere is apparent power in VA.
+	VoltAmpere float64
 	// Ohm is the magnitude of an impedance in Ω.
 	Ohm float64
 	// Volt is a voltage in V; whether rms or peak is said where it is used.
