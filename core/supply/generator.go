@@ -81,7 +81,8 @@ func gives(m *gear.Model, derate reckon.Figure) (watts, va reckon.Figure) {
 		return reckon.Of("setW", "P", asW, rated, ""), va
 	case known:
 		return reckon.Of("setW", "P", asW, rated*unit.Watt(ratedFactor*derate.Value), "{S0} × {λ} × {α}",
-			reckon.In("S0", "on its plate", unit.VoltAmpere(rated), "gear"), reckon.Count("λ", "power factor that sets are rated at",
+			reckon.In("S0", "on its plate", unit.VoltAmpere(rated), "gear"), reckon.Count("λ",
+				"power factor that sets are rated at",
 				ratedFactor), derate.As("α")).Because("ISO 8528-1"), va
 	}
 	return reckon.Unknown("setW", "P", asW, "neither its kW nor its kVA are on record"), va
