@@ -157,7 +157,11 @@ func TestAThousandRuns(t *testing.T) {
 	kinds := []run.Kind{run.Throw, run.Throw, run.Throw, run.See, run.See, run.See, run.Trouble, run.Again, run.Leave,
 		run.Hold,
 		run.Resume}
-	for seed := range uint64(1000) {
+	many := uint64(1000)
+	if testing.Short() { // under the race detector, where there is one goroutine to look at
+		many = 50
+	}
+	for seed := range many {
 		r := rand.New(rand.NewPCG(seed, 13))
 		c := begun(t, run.Start)
 		for range 60 {

@@ -167,6 +167,9 @@ func TestAgainstGLPK(t *testing.T) {
 	if _, err := exec.LookPath("glpsol"); err != nil {
 		t.Fatal("glpsol is not there: scripts/install.sh test installs it")
 	}
+	if testing.Short() {
+		t.Skip("one goroutine, and minutes under the race detector")
+	}
 	for seed := range uint64(20) {
 		p := seeded(100+seed, 6+int(seed%3))
 		got := solve(t, p)
@@ -260,6 +263,9 @@ func big(n int) (p schedule.Problem) {
 }
 
 func TestSixtySwitches(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one goroutine, and long under the race detector")
+	}
 	if got := solve(t, big(60)); !got.Proved {
 		t.Errorf("%g, not less than %g, %d nodes", got.Total, got.Least, got.Nodes)
 	}
@@ -270,6 +276,9 @@ func TestSixtySwitches(t *testing.T) {
 
 // Where the search does not come to its end nothing is said to be proved.
 func TestUnproved(t *testing.T) {
+	if testing.Short() {
+		t.Skip("one goroutine, and long under the race detector")
+	}
 	if got := solve(t, seeded(1, 100)); got.Proved || got.Least >= got.Total {
 		t.Errorf("%g, not less than %g, proved %t", got.Total, got.Least, got.Proved)
 	}
