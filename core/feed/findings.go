@@ -67,7 +67,7 @@ func (v Verdict) findings(x *rig.Index) (fs []finding.Finding) {
 	for _, s := range v.Sets() {
 		fs = append(fs, v.set(s, x.Rig.Brief)...)
 	}
-	return slices.Concat(fs, lifted(x.Rig), v.unknown(), damp(x.Rig.Brief))
+	return slices.Concat(fs, lifted(x.Rig), v.sleepers(), v.unknown(), damp(x.Rig.Brief))
 }
 
 // loads compares what a circuit carries with what it may.

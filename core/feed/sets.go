@@ -174,3 +174,25 @@ func (v Verdict) selective(i int) []finding.Finding {
 	}
 	return []finding.Finding{f}
 }
+
+// sleepers finds what goes into standby by itself in a quiet scene.
+func (v Verdict) sleepers() (fs []finding.Finding) {
+	for i := range v.Taken {
+		t := &v.Taken[i]
+		after, does := t.Model.Wake.Sleeps.Get()
+		if !does {
+			continue
+		}
+		f := finding.Finding{Code: "feed.sleeps", Stage: finding.Feed, Danger: finding.Sound, Gravity: finding.Mind,
+			At: rig.Ref{Device: t.Tag}}
+		f.What = fmt.Sprintf("%s goes into standby by itself after %s of silence.", t.Tag, hours(after))
+		if settles, known := t.Model.Wake.Settle.Get(); known {
+			f.What = fmt.Sprintf("%s goes into standby by itself after %s of silence, and takes %s to come back.", t.Tag,
+				hours(after), settles)
+		}
+		f.Why = "The first words after a quiet scene are lost, and it wakes with whatever it sends then."
+		f.Advice = "Switch that off in it where it can be, or keep something quiet playing."
+		fs = append(fs, f)
+	}
+	return fs
+}

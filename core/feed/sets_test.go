@@ -151,3 +151,14 @@ func TestOneInlet(t *testing.T) {
 		t.Errorf("a lead beside the outlet: %v", err)
 	}
 }
+
+// What sleeps by itself is told with how long it takes to come back.
+func TestWhatSleeps(t *testing.T) {
+	r := on(t, 1, rig.Supply{Current: amps(16), Curve: rig.CurveC})
+	for i := range r.Models {
+		if m := &r.Models[i]; m.Amplifier != nil {
+			m.Wake.Sleeps, m.Wake.Settle = unit.Of(unit.Second(1200)), unit.Of(unit.Second(6))
+		}
+	}
+	says(t, r.Rig, "feed.sleeps", finding.Mind, finding.Sound, "A1 goes into standby by itself after 20 min", "takes 6 s")
+}

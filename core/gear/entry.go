@@ -246,5 +246,8 @@ var wakeRows = []row[Wake]{
 	answer("mutes", "mutes", "A relay mutes its outputs until it has settled", func(w *Wake) *Answer { return &w.Mutes }),
 	countOrNone("network", "network_sockets", "Data sockets that it boots over", "data sockets", 1, 8,
 		func(w *Wake) *int { return &w.Network }),
+	figure("sleeps", "sleeps_s", "Goes into standby by itself after",
+		"as 20 min of silence; empty: it does not, or nobody said",
+		"A time until standby", 1, 86400, func(w *Wake) *seconds { return &w.Sleeps }),
 	answer("roars", "roars", "Roars when its transmitter goes (receiver)", func(w *Wake) *Answer { return &w.Roars }),
 }

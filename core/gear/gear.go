@@ -115,6 +115,7 @@ type Wake struct {
 	Mutes     Answer                  `json:"mutes,omitempty"`
 	Roars     Answer                  `json:"roars,omitempty"`   // a receiver, when its transmitter goes
 	Network   int                     `json:"network,omitempty"` // data sockets: it boots over them
+	Sleeps    unit.Given[unit.Second] `json:"sleeps,omitzero"`   // of silence, until it goes into standby by itself
 }
 
 // Blank is a model of a kind with nothing known but what it must have, and

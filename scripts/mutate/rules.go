@@ -214,6 +214,7 @@ var rules = []rule{
 	{"feed/sets.go", "setInstant = 3", "setInstant = 6"},
 	{"feed/sets.go", "guards = guards && !n.Part.Delayed", "_ = guards"},
 	{"feed/sets.go", "if !d.Lifted {", "if d.Lifted {"},
+	{"feed/sets.go", "if !does {", "if does {"},
 	{"feed/findings.go", "wildVolts  = 1.2", "wildVolts  = 2.2"},
 	{"feed/findings.go", "d.Known() && d.Value <= mostDrop {", "d.Known() {"},
 	{"feed/visits.go", "oddVolts = 0.04", "oddVolts = 0.4"},
