@@ -99,7 +99,7 @@ func fieldPages() []string {
 	const job = "/jobs/copperas-meadow/"
 	for _, page := range []string{"brief", "match", "wire", "wire?list=lines", "wire?list=pack", "wire?device=A1",
 		"wire?device=TWIN+L", "feed", "level", "level/clip", "level/byear", "protect", "protect/run?of=A1%09out+A", "start",
-		"strike", "sheet", "history", "history?from=1", "match/plan",
+		"strike", "strike/back", "run", "card", "sheet", "history", "history?from=1", "match/plan",
 		"match/whatif"} {
 		pages = append(pages, job+page)
 	}

@@ -36,7 +36,8 @@ var longNames = []struct{ what, tag, model, place, title string }{
 
 // stagePages are the pages of a job.
 var stagePages = []string{"brief", "match", "wire", "wire?list=pack", "wire?list=lines", "wire?list=devices",
-	"feed", "level", "protect", "start", "strike", "sheet", "history", "match/plan", "match/whatif", "rig.json"}
+	"feed", "feed?visit=next", "feed/show", "level", "protect", "start", "strike", "strike/back", "run", "card", "sheet",
+	"history", "match/plan", "match/whatif", "rig.json"}
 
 // Every page is drawn with the longest tags, names, places and titles, in any
 // script, on the device, its output and its lead too.

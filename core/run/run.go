@@ -409,8 +409,12 @@ func allowsSee(e Event, s State, step *Step) error {
 	return nil
 }
 
-// Advice is what to do about what is wrong with a step.
-func Advice(w Wrong) string {
+// Advice is what to do about what is wrong with a step. What does not go off in a strike has its
+// plug for a switch.
+func (s *Setup) Advice(w Wrong) string {
+	if s.Sort == Strike && w != Smells {
+		return "Try its switch once more. Then pull its plug, or its breaker, and wait until its lamps are out."
+	}
 	switch w {
 	case NoLamp:
 		return "Switch it off. Look at its plug, its outlet and its breaker, in this order; open nothing. " +

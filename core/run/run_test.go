@@ -148,6 +148,12 @@ func TestStrikeLeaves(t *testing.T) {
 	c.Waits = []run.Wait{{First: 2, Then: 1, After: 30, Why: order.Kicks}}
 	c.do(run.Leave, 2)
 	c.refused(run.Throw, 1, "waits for A1")
+	up := setup(run.Start)
+	for _, w := range run.Wrongs {
+		if off, on := c.Advice(w), up.Advice(w); off == "" || on == "" || (off == on) != (w == run.Smells) {
+			t.Errorf("%s: %q in a strike, %q in a start", w, off, on)
+		}
+	}
 	c.wait(30).do(run.Throw, 1)
 }
 

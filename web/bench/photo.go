@@ -7,8 +7,6 @@ import (
 	"github.com/gin-gonic/gin"
 
 	"largo/core/bench"
-	"largo/core/fault"
-	"largo/exchange"
 	"largo/store"
 	"largo/web/kit"
 )
@@ -19,14 +17,7 @@ func photograph(s *kit.Server, c *gin.Context) {
 	if !ok {
 		return
 	}
-	small, err := received(c)
-	if kit.TooBig(err) {
-		err = fault.At("file", "The photograph is larger than %d MB. Send a smaller one.", exchange.MostPhotoBytes>>20)
-	}
-	f, wrong := kit.ReadForm(c)
-	if wrong != nil {
-		f = &kit.Form{Gin: c}
-	}
+	small, f, err := kit.ReceivePhoto(c)
 	if err == nil {
 		e := readEvent(f, &h)
 		e.Kind = bench.Note
@@ -35,16 +26,6 @@ func photograph(s *kit.Server, c *gin.Context) {
 		}
 	}
 	answered(s, c, h, f, "photo", err)
-}
-
-// received is the photograph that was sent, made small.
-func received(c *gin.Context) ([]byte, error) {
-	file, err := kit.Uploaded(c)
-	if err != nil {
-		return nil, err
-	}
-	defer file.Close()
-	return exchange.Photo(file)
 }
 
 // photo sends a photograph of a session.

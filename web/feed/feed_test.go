@@ -255,6 +255,12 @@ func TestTheNextVisit(t *testing.T) {
 		422 || !strings.Contains(page, "The photograph was not kept") {
 		t.Errorf("%d: what is no photograph", status)
 	}
+	shot.Reset()
+	webtest.Must(t, png.Encode(&shot, image.NewGray(image.Rect(0, 0, 16, 8))))
+	if status, page = s.UploadTo(first+"/photo", &shot, "rev", "1", "part", "ghost"); status != 422 ||
+		!strings.Contains(page, "no part") {
+		t.Errorf("%d: of a part that is not there", status)
+	}
 	brief := webtest.MustJob(t, s, "wherry-lock-boathouse").Rig.Brief
 	next := rig.NewRig(brief)
 	next.Brief.Date = "2028-06-10"

@@ -12,27 +12,19 @@ import (
 	"largo/core/fault"
 	"largo/core/finding"
 	"largo/core/rig"
-	"largo/exchange"
 	"largo/store"
 	"largo/web/kit"
 )
 
-// picture of a part of the supply.
+// shot is a photograph of a part of the supply.
 type shot struct{ Href, Says string }
 
 // photograph keeps a photograph of a part of the supply.
 func photograph(s *kit.Server, c *gin.Context) {
-	small, err := photoOf(c)
-	if kit.TooBig(err) {
-		err = fault.At("file", "The photograph is larger than %d MB. Send a smaller one.", exchange.MostPhotoBytes>>20)
-	}
-	f, wrong := kit.ReadForm(c)
-	if wrong != nil {
-		f = &kit.Form{Gin: c}
-	}
+	small, f, err := kit.ReceivePhoto(c)
 	part := f.Text("part")
 	if err == nil {
-		err = s.Store.AddSupplyPhoto(c, f.Act(), c.Param("job"), part, small)
+		err = keepShot(s, c, f, part, small)
 	}
 	if err == nil {
 		c.Redirect(http.StatusSeeOther, "/jobs/"+c.Param("job")+"/feed?"+visitQuery(part))
@@ -44,13 +36,16 @@ func photograph(s *kit.Server, c *gin.Context) {
 	})
 }
 
-func photoOf(c *gin.Context) ([]byte, error) {
-	file, err := kit.Uploaded(c)
+// keepShot keeps a photograph of a part that is there.
+func keepShot(s *kit.Server, c *gin.Context, f *kit.Form, part string, small []byte) error {
+	j, err := s.Store.Job(c, c.Param("job"))
 	if err != nil {
-		return nil, err
+		return err
 	}
-	defer file.Close()
-	return exchange.Photo(file)
+	if supplyNamed(j.Rig, part) == nil {
+		return fault.At("part", "There is no part %.60q of the supply any more.", part)
+	}
+	return s.Store.AddSupplyPhoto(c, f.Act(), j.Slug, part, small)
 }
 
 // photo sends a photograph of this place.

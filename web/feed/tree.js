@@ -6,7 +6,10 @@
   const slop = 6; // pixels that a press may wander and stay a press
   let held = null;
 
-  const rowAt = (e) => document.elementsFromPoint(e.clientX, e.clientY).map((el) => el.closest("[data-row]")).find(Boolean);
+  function rowAt(e) {
+    const under = document.elementsFromPoint(e.clientX, e.clientY);
+    return under.map((el) => el.closest("[data-row]")).find(Boolean);
+  }
 
   function mark(row) {
     document.querySelectorAll(".feed-tree .is-over").forEach((el) => el !== row && el.classList.remove("is-over"));

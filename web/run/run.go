@@ -200,6 +200,8 @@ type planJSON struct {
 	Sort  run.Sort   `json:"sort"`
 	Steps []stepJSON `json:"steps"`
 	Waits []waitJSON `json:"waits"`
+	// what to do about what is wrong with a step
+	Advice map[run.Wrong]string `json:"advice"`
 }
 
 type stepJSON struct {
@@ -236,7 +238,10 @@ type stateJSON struct {
 }
 
 func planOf(r *store.Ran) planJSON {
-	p := planJSON{ID: r.ID, Sort: r.Sort}
+	p := planJSON{ID: r.ID, Sort: r.Sort, Advice: map[run.Wrong]string{}}
+	for _, w := range run.Wrongs {
+		p.Advice[w] = r.Advice(w)
+	}
 	for i, st := range r.Steps {
 		j := stepJSON{Switch: st.Switch, Loud: st.Loud, Free: st.Free, Takes: int64(st.Takes() * 1000), Why: st.Why,
 			Without: r.Without(i)}

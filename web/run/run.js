@@ -60,7 +60,9 @@
       const one = s[e.step];
       if (e.kind === "thrown") s[e.step] = { status: "settling", thrown: e.at, by: e.by, done: 0, for: [] };
       else if (e.kind === "seen") Object.assign(one, { status: "done", done: e.at, doneBy: e.by });
-      else if (e.kind === "trouble") Object.assign(one, { status: "trouble", wrong: e.wrong, done: e.at, doneBy: e.by });
+      else if (e.kind === "trouble") {
+        Object.assign(one, { status: "trouble", wrong: e.wrong, done: e.at, doneBy: e.by });
+      }
       else if (e.kind === "again") s[e.step] = { status: "waiting", thrown: 0, done: 0, for: [], wrong: one.wrong };
       else if (e.kind === "left") Object.assign(one, { status: "left off", done: e.at, doneBy: e.by });
     }
@@ -140,7 +142,8 @@
   function net() {
     const at = document.getElementById("run-net");
     at.hidden = !away && !queue.length;
-    const text = away ? "No network. What you confirm is kept here" + (queue.length ? ", " + queue.length + " so far." : ".") : "Sending " + queue.length + ".";
+    const waiting = queue.length ? ", " + queue.length + " so far." : ".";
+    const text = away ? "No network. What you confirm is kept here" + waiting : "Sending " + queue.length + ".";
     if (at.textContent !== text) at.textContent = text;
   }
 
@@ -154,7 +157,10 @@
     says.textContent = said;
     if (over) {
       const left = s.filter((one) => one.status === "left off").length;
-      at.append(el("h2", stopped() ? "The run was stopped." : plan.sort === "strike" ? "All is off. Unplug now." : left ? "Done; " + left + " stay off." : "All is up."));
+      let end = left ? "Done; " + left + " stay off." : "All is up.";
+      if (plan.sort === "strike") end = "All is off. Unplug now.";
+      if (stopped()) end = "The run was stopped.";
+      at.append(el("h2", end));
       return;
     }
     if (i < 0) {
@@ -172,7 +178,11 @@
       if (item.how) at.append(el("p", item.how + ".", "run-how"));
     }
     if (one.status === "trouble") {
-      at.append(el("p", upper(one.wrong || "trouble") + ".", "run-wrong"), el("p", advice[one.wrong] || "", "run-look"), el("p", step.without, "run-why"));
+      at.append(
+        el("p", upper(one.wrong || "trouble") + ".", "run-wrong"),
+        el("p", plan.advice[one.wrong], "run-look"),
+        el("p", step.without, "run-why"),
+      );
       act(acts, "Try it again", "again", i, true);
       act(acts, plan.sort === "strike" ? "Its plug is pulled" : "Leave it off", "left", i);
       return;
@@ -188,7 +198,9 @@
     if (held()) at.append(el("p", "The desk holds: nothing is thrown.", "run-wrong"));
     if (one.status === "ready") {
       if (step.loud && away) {
-        at.append(el("p", "It makes sound, and the desk does not see this phone: ask the desk by voice, and see that nobody stands before the boxes.", "run-wrong"));
+        const loud = "It makes sound, and the desk does not see this phone: ask the desk by voice, " +
+          "and see that nobody stands before the boxes.";
+        at.append(el("p", loud, "run-wrong"));
       }
       act(acts, plan.sort === "strike" ? "It is switched off" : "It is switched on", "thrown", i, true, held());
       act(acts, plan.sort === "strike" ? "Its plug is pulled" : "Leave it off", "left", i);
@@ -202,17 +214,11 @@
     }
   }
 
-  const advice = {
-    "no lamp": "Switch it off. Look at its plug, its outlet and its breaker, in this order; open nothing. Then try it once more.",
-    "it trips": "Switch it off. Reset the breaker once, by whoever may. If it trips again, leave it off and unplugged: it has a fault.",
-    "it smells or smokes": "Switch it off and pull its plug. Nobody opens or touches it; whoever has the extinguisher stands by. It stays off.",
-    "it shows something else": "Wait as long again, and look again. Then switch it off, wait ten seconds, and try it once more.",
-  };
-
   // next says what else may be done meanwhile.
   function next(s, i) {
     const ready = s.map((one, k) => k).filter((k) => k !== i && s[k].status === "ready");
-    return ready.length ? "Meanwhile: " + plan.steps[ready[0]].switch + ", " + placeOf(ready[0]) + "." : "What waits for it stays off until then.";
+    if (!ready.length) return "What waits for it stays off until then.";
+    return "Meanwhile: " + plan.steps[ready[0]].switch + ", " + placeOf(ready[0]) + ".";
   }
 
   function act(to, text, kind, step, main, shut) {
@@ -270,7 +276,9 @@
     try {
       while (queue.some((q) => !q.sent)) {
         const q = queue.find((one) => !one.sent);
-        const form = new URLSearchParams({ kind: q.kind, step: q.step, wrong: q.wrong || "", by: q.by, command: q.command, ago: Math.max(0, Math.round(now() - q.at)) });
+        const ago = Math.max(0, Math.round(now() - q.at));
+        const form = new URLSearchParams({ kind: q.kind, step: q.step, wrong: q.wrong || "", by: q.by, ago });
+        form.set("command", q.command);
         const answer = await fetch(here + "/event", { method: "POST", body: form });
         if (answer.status >= 500) throw new Error("the server is not well");
         away = false;
@@ -307,7 +315,9 @@
     name.value = localStorage.getItem("largo name") || "";
     name.addEventListener("change", () => localStorage.setItem("largo name", name.value));
     document.querySelectorAll("[data-act]").forEach((b) => b.addEventListener("click", () => {
-      if (b.dataset.act !== "stopped" || confirm("Stop this run for everybody? It cannot go on after that.")) happened({ kind: b.dataset.act, step: -1 });
+      const kind = b.dataset.act;
+      if (kind === "stopped" && !confirm("Stop this run for everybody? It cannot go on after that.")) return;
+      happened({ kind, step: -1 });
     }));
   }
 

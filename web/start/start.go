@@ -58,6 +58,9 @@ type cases struct {
 func casesOf(p *kit.Page) cases {
 	in := p.Report.Input()
 	v := cases{Emergency: start.EmergencyOf(in).Says(), Failure: start.Failure(in)}
+	if len(p.Stops()) > 0 { // nobody is told to power up then
+		v.Failure = nil
+	}
 	late := p.Ask.Get("late")
 	list := []kit.Choice{{Label: "choose"}}
 	for i := range p.Rig().Devices {
