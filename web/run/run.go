@@ -285,6 +285,10 @@ func happened(s *kit.Server, c *gin.Context, f *kit.Form) {
 		f.Fault("by", "The name is too long: %d characters at most.", kit.MostName)
 	}
 	ago := int64(max(0, f.Number("ago", "ms")))
+	if e.Kind == run.Throw && ago < justNow && stoppedSince(s, c, id) {
+		f.Fault("",
+			"Something of the rig is at stop since this run began: nothing more is switched on before that is mended.")
+	}
 	// sent again it says another time ago, and is the same act
 	act := store.Command{ID: f.Command(), Author: kit.Author(c)}
 	if len(f.Faults) == 0 {
@@ -305,6 +309,20 @@ func happened(s *kit.Server, c *gin.Context, f *kit.Form) {
 	if r, ok := ranOf(s, c); ok {
 		c.JSON(http.StatusOK, stateOf(&r, time.Now()))
 	}
+}
+
+// justNow is up to when a tap counts as being made now, ms: what a phone without a network did
+// before cannot be refused, it happened.
+const justNow = 5000
+
+// stoppedSince tells whether the rig of a power-up is at stop by now.
+func stoppedSince(s *kit.Server, c *gin.Context, id int64) bool {
+	r, err := s.Store.Run(c, c.Param("job"), id)
+	if err != nil || r.Sort != run.Start {
+		return false
+	}
+	j, err := s.Store.Job(c, c.Param("job"))
+	return err == nil && j.Number != r.Revision && finding.Worst(survey.Survey(j.Rig).Findings) == finding.Stop
 }
 
 // stream tells everybody who looks at a run what happens in it.

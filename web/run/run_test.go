@@ -128,6 +128,23 @@ func TestWhatIsNotRun(t *testing.T) {
 	}
 }
 
+// A rig that comes to stop while it is powered up goes no further; it may be shut down.
+func TestStoppedOnTheWay(t *testing.T) {
+	s := webtest.Open(t)
+	up, down := begun(t, s, webtest.Boathouse, "start"), begun(t, s, webtest.Boathouse, "strike")
+	if status, st := tell(t, s, up, "thrown", 0); status != 200 {
+		t.Fatalf("%d: %s", status, st.Says)
+	}
+	s.Post(webtest.Boathouse+"/feed/lift", url.Values{"tag": {"A1"}, "lifted": {"yes"}})
+	if status, st := tell(t, s, up, "thrown", 1); status != 422 || !strings.Contains(st.Says,
+		"at stop since this run began") {
+		t.Errorf("%d: %s", status, st.Says)
+	}
+	if status, st := tell(t, s, down, "thrown", 0); status != 200 {
+		t.Errorf("%d: it is not shut down: %s", status, st.Says)
+	}
+}
+
 // Whoever looks hears at once what another did.
 func TestTheOthersHear(t *testing.T) {
 	s := webtest.Open(t)
